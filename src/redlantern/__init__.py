@@ -1,0 +1,3 @@
+"""Red Lantern: reads a private collection of documents on one machine and answers questions with cited passages."""
+
+__version__ = "0.1.0"

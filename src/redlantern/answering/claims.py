@@ -1,0 +1,30 @@
+"""Cuts what the language model writes into claims as it comes."""
+
+import re
+from dataclasses import dataclass
+
+_CLAIM = re.compile(r"\s*(.+?)\s*\[(\d+)\]\.?", re.DOTALL)
+
+
+@dataclass(frozen=True)
+class Draft:
+    """A claim as written: its text, and the number of the line it names; 0 while it is still being written."""
+
+    text: str
+    number: int
+
+
+def drafts_of(written: str) -> list[Draft]:
+    """Cut written text into claims; the last may still be unfinished. Repeats are left out."""
+    drafts: list[Draft] = []
+    end = 0
+    for match in _CLAIM.finditer(written):
+        drafts.append(Draft(match.group(1).strip(), int(match.group(2))))
+        end = match.end()
+    rest = written[end:].split("[")[0].strip()
+    if rest:
+        drafts.append(Draft(rest, 0))
+    unique: dict[str, Draft] = {}
+    for draft in drafts:
+        unique.setdefault(" ".join(draft.text.casefold().split()), draft)
+    return list(unique.values())

@@ -1,0 +1,273 @@
+"""The engine: a collection open for questions, with its models. What a window or a command talks to."""
+
+import contextlib
+import threading
+import time
+from collections.abc import Collection as Ids
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from redlantern.answering.claims import drafts_of
+from redlantern.answering.found import Candidate, choose_lines, features_of, rank_lines
+from redlantern.answering.prompt import SYSTEM, Prompt, as_material, build_prompt
+from redlantern.answering.refusal import NOTHING_IN_SCOPE, evidence_score, refusal_words
+from redlantern.answering.sheet import Claim, Evidence, FoundLine, Seconds, Sheet
+from redlantern.answering.standalone import standalone_question
+from redlantern.answering.support import best_line
+from redlantern.collection.store import Collection
+from redlantern.collection.update import Summary, Workshop, update
+from redlantern.collection.values import Citation, StoredPassage
+from redlantern.errors import RedlanternError
+from redlantern.models.embedding import Embedder
+from redlantern.models.language import LanguageModel, LanguageModelError
+from redlantern.progress import Cancel, ComputeQueue, Report
+from redlantern.reading.pool import ReaderPool
+from redlantern.retrieval.analysis import content_words, stem
+from redlantern.retrieval.index import Index
+from redlantern.retrieval.spelling import mend
+from redlantern.retrieval.words import pack_words
+from redlantern.settings import Method
+
+
+class EmptyQuestionError(RedlanternError):
+    """There was nothing to ask."""
+
+    def __str__(self) -> str:
+        return "The question is empty. Type what you want to know, in a whole sentence or a few words."
+
+
+class EmptyCollectionError(RedlanternError):
+    """No document can be asked about."""
+
+    def __str__(self) -> str:
+        return "This collection holds no readable document yet. Add a folder first; then ask."
+
+
+@dataclass(frozen=True)
+class FoundStep:
+    """The search is done: the sheet with its found lines and evidence, or refused."""
+
+    sheet: Sheet
+
+
+@dataclass(frozen=True)
+class WritingStep:
+    """More of the answer was written: (text, call-mark) of each claim so far; no mark while one is unfinished."""
+
+    claims: tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True)
+class DoneStep:
+    """The sheet is complete."""
+
+    sheet: Sheet
+
+
+Step = FoundStep | WritingStep | DoneStep
+
+
+@dataclass(frozen=True)
+class Question:
+    """What to ask. `standalone` overrides the rules for follow-ups; `scope` None means every document."""
+
+    text: str
+    history: tuple[str, ...] = ()
+    scope: frozenset[int] | None = None
+    standalone: str = ""
+    lines_only: bool = False
+
+
+class Engine:
+    """A collection with its index and models. Questions and one update may run at once, in threads of their own."""
+
+    def __init__(
+        self,
+        collection: Collection,
+        embedder: Embedder,
+        language_model: LanguageModel | None,
+        *,
+        readers: ReaderPool | None = None,
+        method: Method | None = None,
+    ) -> None:
+        self.collection, self.embedder, self.language_model = collection, embedder, language_model
+        self.readers = readers or ReaderPool()
+        self.method = method or Method()
+        self.queue = ComputeQueue()
+        self._index: Index | None = None
+        self._index_lock = threading.Lock()
+        self._is_stale = True
+        self._loaded_at = 0.0
+
+    @property
+    def index(self) -> Index:
+        """The collection as last loaded; loads again when an update has changed it, at most every two seconds."""
+        with self._index_lock:
+            is_due = self._is_stale and time.monotonic() - self._loaded_at > _RELOAD_PAUSE_S
+            if self._index is None or is_due:
+                self._is_stale = False
+                self._index = Index(self.collection, self.embedder.dimensions)
+                self._loaded_at = time.monotonic()
+            return self._index
+
+    def update(self, paths: Sequence[Path], *, report: Report, cancel: Cancel) -> Summary:
+        """Bring the collection up to date with folders; see collection.update."""
+        workshop = Workshop(self.readers, self.embedder, pack_words, self.method, self.queue)
+        try:
+            return update(self.collection, paths, workshop, report=report, cancel=cancel, on_document=self._on_document)
+        finally:
+            self._loaded_at = 0.0
+
+    def ask(self, question: Question, cancel: Cancel) -> Iterator[Step]:
+        """Answer a question: a FoundStep, then WritingSteps, then a DoneStep.
+
+        The last sheet is complete in itself also when no language model works;
+        then it says why there is no prose. Stopping in mid-answer raises
+        Cancelled after the FoundStep; what was found stays good.
+
+        Raises
+        ------
+        EmptyQuestionError, EmptyCollectionError, Cancelled
+        """
+        began = time.perf_counter()
+        if not content_words(question.text) and not question.text.strip(" ?!.\n\t"):
+            raise EmptyQuestionError
+        with self.queue.question():
+            sheet, lines = self._find(question, began)
+            yield FoundStep(sheet)
+            cancel.check()
+            if lines and not question.lines_only:
+                for step in self._write(sheet, lines, began, cancel):
+                    if isinstance(step, Sheet):
+                        sheet = step
+                    else:
+                        yield step
+        yield DoneStep(_timed(sheet, total=time.perf_counter() - began))
+
+    def close(self) -> None:
+        """End readers and models, and close the collection."""
+        self.readers.close()
+        if self.language_model is not None:
+            self.language_model.close()
+        self.collection.close()
+
+    def _on_document(self) -> None:
+        self._is_stale = True
+
+    def _find(self, question: Question, began: float) -> tuple[Sheet, list[Candidate]]:
+        index = self.index
+        if not index.n_passages:
+            raise EmptyCollectionError
+        standalone = question.standalone or standalone_question(question.text, question.history)
+        mended = mend(standalone, index.words.forms, index.words.vocabulary, self.embedder.splits_word)
+        searched = _replace_words(standalone, mended)
+        models = {"embedding": self.embedder.name}
+        base = Sheet(question.text, standalone, False, "", (), (), mended=mended, method=self.method.name, models=models)
+        if question.scope is not None and not question.scope:
+            return replace(base, refused=True, refusal_reason=NOTHING_IN_SCOPE), []
+        vector = self.embedder.embed_question(searched)
+        found = index.search(searched, vector, question.scope, self.method.passages_kept)
+        passages = self.collection.passages([hit.passage_id for hit in found.hits])
+        known = {passage.passage_id for passage in passages}
+        hits = [hit for hit in found.hits if hit.passage_id in known]
+        candidates = rank_lines(searched, hits, passages, index.words.rarity)
+        features = features_of(
+            searched, hits, passages, candidates, rarity=index.words.rarity, is_known=index.words.vocabulary.__contains__
+        )
+        score = evidence_score(features)
+        lines = choose_lines(candidates, self.method.found_lines)
+        is_refused = score < self.method.answer_threshold
+        missing = [word for word in content_words(searched) if stem(word) not in index.words.vocabulary]
+        sheet = replace(
+            base,
+            refused=is_refused,
+            refusal_reason=refusal_words(missing) if is_refused else "",
+            found_lines=tuple(FoundLine(self._cite(one.passage, one.line), one.score) for one in lines),
+            passages=tuple(
+                Evidence(rank, self._cite(passage), passage.heading, hit.words, hit.meaning, hit.fused)
+                for rank, (hit, passage) in enumerate(zip(hits, passages, strict=True), start=1)
+            ),
+            evidence_score=score,
+            page_strengths=found.page_strengths,
+        )
+        spent = time.perf_counter() - began
+        return _timed(sheet, search=spent, first_line=spent if lines else None), [] if is_refused else lines
+
+    def _cite(self, passage: StoredPassage, line: int | None = None) -> Citation:
+        document = self.index.documents[passage.document_id]
+        start, end = (passage.start, passage.end) if line is None else passage.lines[line]
+        return self.collection.cite(document, passage.page_number, start, end)
+
+    def _write(self, sheet: Sheet, lines: list[Candidate], began: float, cancel: Cancel) -> Iterator[WritingStep | Sheet]:
+        """Write and check the answer: WritingSteps, then the sheet."""
+        if self.language_model is None:
+            yield replace(sheet, no_prose_reason="No language model is set up, so there is no written answer.")
+            return
+        written, first_word, n_read, n_written = "", None, 0, 0
+        question = _replace_words(sheet.standalone_question, sheet.mended)
+        marks = [one.citation.mark for one in sheet.found_lines]
+        try:
+            prompt = build_prompt(question, lines, self.language_model.count_tokens, self.method.prompt_tokens)
+            with contextlib.closing(
+                self.language_model.write(
+                    SYSTEM, prompt.user, grammar=prompt.grammar, most_tokens=self.method.answer_tokens, cancel=cancel
+                )
+            ) as steps:  # type: ignore[type-var]
+                for step in steps:
+                    if not step.words:
+                        n_read, n_written = step.n_prompt_tokens, step.n_written_tokens
+                        continue
+                    first_word = first_word or time.perf_counter() - began
+                    written += step.words
+                    yield WritingStep(tuple((one.text, marks[one.number - 1] if one.number else "") for one in drafts_of(written)))
+        except LanguageModelError as failure:
+            yield replace(sheet, no_prose_reason=str(failure))
+            return
+        claims = self._checked(written, prompt)
+        models = sheet.models | {"language": self.language_model.name}
+        done = replace(sheet, claims=claims, models=models, n_prompt_tokens=n_read, n_written_tokens=n_written)
+        if not claims:
+            done = replace(done, no_prose_reason="The language model wrote nothing that could be used.")
+        yield _timed(done, first_word=first_word)
+
+    def _checked(self, written: str, prompt: Prompt) -> tuple[Claim, ...]:
+        """Judge every finished claim and put its call-mark right; a claim cut off at the end is left out."""
+        material = [(as_material(one), self._context(one)) for one in prompt.lines]
+        claims = []
+        for draft in drafts_of(written):
+            if not draft.number:
+                continue
+            index, judgement = best_line(draft.text, material, draft.number - 1)
+            candidate = prompt.lines[index]
+            citation = self._cite(candidate.passage, candidate.line)
+            claims.append(Claim(draft.text, judgement.support, (citation,), judgement.doubt))
+        return tuple(claims)
+
+    def _context(self, candidate: Candidate) -> str:
+        document = self.index.documents[candidate.passage.document_id]
+        return f"{document.title} {candidate.passage.heading}"
+
+
+_RELOAD_PAUSE_S = 2.0
+
+
+def _timed(sheet: Sheet, **seconds: float | None) -> Sheet:
+    return replace(sheet, seconds=replace(sheet.seconds, **seconds))  # type: ignore[arg-type]
+
+
+def _replace_words(question: str, mended: dict[str, str]) -> str:
+    words = question.split(" ")
+    for index, word in enumerate(words):
+        core = word.strip("?.,;:!()“”\"'’")
+        if core.casefold() in mended:
+            words[index] = word.replace(core, mended[core.casefold()])
+    return " ".join(words)
+
+
+__all__ = ["DoneStep", "Engine", "FoundStep", "Question", "Seconds", "Step", "WritingStep"]
+
+
+def all_in_scope(index: Index, scope: Ids[int]) -> bool:
+    """Whether a scope leaves nothing out."""
+    return set(index.documents) <= set(scope)

@@ -1,0 +1,30 @@
+"""Is it answered at all? A calibrated score of the evidence, and the words for saying no."""
+
+import math
+from collections.abc import Sequence
+
+from redlantern.answering.found import EvidenceFeatures
+
+# Logistic regression, fitted by bench/fit_refusal.py on bench/tuning; in the order of EvidenceFeatures.row().
+WEIGHTS = (5.0, 5.0, 3.0, 3.0, -4.0, 1.0)
+INTERCEPT = -6.5
+
+
+def evidence_score(features: EvidenceFeatures) -> float:
+    """The chance, from 0 to 1, that documents with such evidence answer the question."""
+    total = INTERCEPT + sum(weight * value for weight, value in zip(WEIGHTS, features.row(), strict=True))
+    return 1 / (1 + math.exp(-max(-60.0, min(60.0, total))))
+
+
+def refusal_words(missing_words: Sequence[str]) -> str:
+    """Say that the documents do not answer, and which of the question's words none of them has."""
+    said = "The documents in scope do not answer this."
+    if not missing_words:
+        return f"{said} The nearest passages are listed below."
+    quoted = [f"“{word}”" for word in missing_words]
+    listed = quoted[0] if len(quoted) == 1 else f"{', '.join(quoted[:-1])} and {quoted[-1]}"
+    verb = "does not appear" if len(quoted) == 1 else "do not appear"
+    return f"{said} {listed} {verb} in any of them. The nearest passages are listed below."
+
+
+NOTHING_IN_SCOPE = "No document is in scope, so there is nothing to search. Tick at least one on the shelf."

@@ -1,0 +1,188 @@
+"""A sheet: one question with its found lines, written answer, evidence and timings."""
+
+from dataclasses import dataclass, field
+from typing import Any, Literal
+
+from redlantern.collection.values import Citation
+from redlantern.reading.values import Box
+
+Support = Literal["supported", "partly supported", "unsupported"]
+
+
+@dataclass(frozen=True)
+class Claim:
+    """One sentence of a written answer. `doubt` says in plain words what the cited words do not bear out."""
+
+    text: str
+    support: Support
+    citations: tuple[Citation, ...]
+    doubt: str = ""
+
+    @property
+    def marked_text(self) -> str:
+        """The sentence with its call-marks."""
+        marks = " ".join(f"[{one.mark}]" for one in self.citations)
+        return f"{self.text} {marks}".strip()
+
+
+@dataclass(frozen=True)
+class FoundLine:
+    """A verbatim line that answers, best first; the score has no unit."""
+
+    citation: Citation
+    score: float
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """A passage that was found: its whole text as a citation, and its scores."""
+
+    rank: int
+    citation: Citation
+    heading: str
+    words: float
+    meaning: float
+    fused: float
+
+
+@dataclass(frozen=True)
+class Seconds:
+    """How long each step took, from the moment the question came; None for a step that was not taken."""
+
+    search: float = 0.0
+    first_line: float | None = None
+    first_word: float | None = None
+    total: float = 0.0
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """One question and everything that was found for it.
+
+    `mended` maps misspelt words to the ones searched by. `no_prose_reason` says
+    why there is no written answer when there are found lines but no claims.
+    `page_strengths` maps (document id, page number) to 0..1, for the ribbons; it
+    is not kept with the sheet.
+    """
+
+    question: str
+    standalone_question: str
+    refused: bool
+    refusal_reason: str
+    found_lines: tuple[FoundLine, ...]
+    passages: tuple[Evidence, ...]
+    claims: tuple[Claim, ...] = ()
+    mended: dict[str, str] = field(default_factory=dict)
+    no_prose_reason: str = ""
+    seconds: Seconds = Seconds()
+    method: str = ""
+    models: dict[str, str] = field(default_factory=dict)
+    n_prompt_tokens: int = 0
+    n_written_tokens: int = 0
+    evidence_score: float = 0.0
+    page_strengths: dict[tuple[int, int], float] = field(default_factory=dict, repr=False)
+
+    @property
+    def answer(self) -> str:
+        """The written answer with its call-marks; the reason where it was refused; empty without prose."""
+        if self.refused:
+            return self.refusal_reason
+        return " ".join(claim.marked_text for claim in self.claims)
+
+    def as_json(self) -> dict[str, Any]:
+        """Give the form documented in docs/sheet-json.md."""
+        return {
+            "question": self.question,
+            "standalone_question": self.standalone_question,
+            "mended": self.mended,
+            "refused": self.refused,
+            "refusal_reason": self.refusal_reason,
+            "answer": self.answer,
+            "no_prose_reason": self.no_prose_reason,
+            "claims": [
+                {
+                    "text": claim.text,
+                    "support": claim.support,
+                    "doubt": claim.doubt,
+                    "citations": [one.as_json() for one in claim.citations],
+                }
+                for claim in self.claims
+            ],
+            "found_lines": [
+                {"text": one.citation.text, "citation": one.citation.as_json(), "score": round(one.score, 4)}
+                for one in self.found_lines
+            ],
+            "passages": [_evidence_json(one) for one in self.passages],
+            "evidence_score": round(self.evidence_score, 4),
+            "seconds": {
+                "search": round(self.seconds.search, 4),
+                "first_line": _rounded(self.seconds.first_line),
+                "first_word": _rounded(self.seconds.first_word),
+                "total": round(self.seconds.total, 4),
+            },
+            "tokens": {"read": self.n_prompt_tokens, "written": self.n_written_tokens},
+            "method": self.method,
+            "models": self.models,
+        }
+
+
+def sheet_from_json(form: dict[str, Any], document_ids: dict[str, int]) -> Sheet:
+    """Read a kept sheet back.
+
+    Parameters
+    ----------
+    form : dict
+        What `Sheet.as_json` gave.
+    document_ids : dict
+        From a document's path to its present id; a citation of one that is gone gets 0.
+    """
+
+    def citation(one: dict[str, Any]) -> Citation:
+        boxes = tuple(Box(*sides) for sides in one["boxes"])
+        place = (one["page"], one["start"], one["end"], one["text"])
+        return Citation(document_ids.get(one["path"], 0), one["call_mark"], one["document"], one["path"], *place, boxes)
+
+    claims = [
+        Claim(one["text"], one["support"], tuple(map(citation, one["citations"])), one["doubt"]) for one in form["claims"]
+    ]
+    passages = [
+        Evidence(one["rank"], citation(one["citation"]), one["heading"], *(one["scores"][key] for key in _SCORES))
+        for one in form["passages"]
+    ]
+    return Sheet(
+        form["question"],
+        form["standalone_question"],
+        form["refused"],
+        form["refusal_reason"],
+        tuple(FoundLine(citation(one["citation"]), one["score"]) for one in form["found_lines"]),
+        tuple(passages),
+        tuple(claims),
+        form["mended"],
+        form["no_prose_reason"],
+        Seconds(**form["seconds"]),
+        form["method"],
+        form["models"],
+        form["tokens"]["read"],
+        form["tokens"]["written"],
+        form["evidence_score"],
+    )
+
+
+_SCORES = ("words", "meaning", "fused")
+
+
+def _evidence_json(one: Evidence) -> dict[str, Any]:
+    return {
+        "rank": one.rank,
+        "document": one.citation.title,
+        "path": one.citation.path,
+        "page": one.citation.page_number,
+        "heading": one.heading,
+        "text": one.citation.text,
+        "scores": {key: round(getattr(one, key), 5) for key in _SCORES},
+        "citation": one.citation.as_json(),
+    }
+
+
+def _rounded(seconds: float | None) -> float | None:
+    return None if seconds is None else round(seconds, 4)

@@ -1,0 +1,74 @@
+"""Verifies a collection: the encryption's own seals on each page, the database, and our references and counts."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from redlantern.collection.store import Collection
+from redlantern.progress import Cancel, Progress, Report
+from redlantern.reading.geometry import unpack_blocks, unpack_runs
+
+
+def find_faults(collection: Collection, dimensions: int, *, report: Report, cancel: Cancel) -> list[str]:
+    """Look at everything in a collection; gives what is wrong, in plain words. Empty means whole.
+
+    Parameters
+    ----------
+    collection : Collection
+    dimensions : int
+        Of the embedding model's vectors.
+    """
+    connection = collection.file.connection
+    with collection.file.explained():
+        # A page whose seal is broken makes everything after it moot.
+        broken = [str(row[0]) for row in connection.execute("PRAGMA cipher_integrity_check")]
+        if broken:
+            return [f"The file is damaged: {one}." for one in broken]
+        faults = [
+            f"The database is damaged: {row[0]}." for row in connection.execute("PRAGMA integrity_check") if row[0] != "ok"
+        ]
+        faults += [f"A row of {row[0]} points to nothing." for row in connection.execute("PRAGMA foreign_key_check")]
+        orphans = "SELECT call_mark FROM documents WHERE id NOT IN (SELECT document_id FROM sources)"
+        faults += [f"Document {row[0]} has no place on disk." for row in connection.execute(orphans)]
+        documents = collection.documents()
+        for done, document in enumerate(documents):
+            cancel.check()
+            report(Progress("Checking", done, len(documents), "documents"))
+            if not document.is_refused:
+                faults.extend(
+                    f"Document {document.call_mark}: {fault}."
+                    for fault in _document_faults(collection, document.document_id, document.n_pages, document.n_passages, dimensions)
+                )
+    return faults
+
+
+def _document_faults(
+    collection: Collection, document_id: int, n_pages: int, n_passages: int, dimensions: int
+) -> Iterator[str]:
+    connection = collection.file.connection
+    lengths = {}
+    rows = connection.execute(
+        "SELECT page_number, text, blocks, runs FROM pages WHERE document_id = ? ORDER BY page_number", (document_id,)
+    )
+    for number, text, blocks, runs in rows:
+        lengths[number] = len(text)
+        spans = [*unpack_blocks(blocks), *unpack_runs(runs)]
+        if any(not 0 <= span.start <= span.end <= len(text) for span in spans):
+            yield f"page {number} has a block outside its text"
+    if sorted(lengths) != list(range(1, n_pages + 1)):
+        yield f"has {len(lengths)} of {n_pages} pages"
+    n_lines = n_found = 0
+    rows = connection.execute('SELECT page_number, start, "end", lines FROM passages WHERE document_id = ?', (document_id,))
+    for number, start, end, packed in rows:
+        lines = np.frombuffer(packed, "<i4").reshape(-1, 2)
+        n_found, n_lines = n_found + 1, n_lines + len(lines)
+        is_inside = 0 <= start < end <= lengths.get(number, 0)
+        if not is_inside or not len(lines) or lines.min() < start or lines.max() > end:
+            yield f"a passage of page {number} does not lie on its page"
+    if n_found != n_passages:
+        yield f"has {n_found} of {n_passages} passages"
+    index = connection.execute(
+        "SELECT length(vectors), length(line_vectors) FROM indexes WHERE document_id = ?", (document_id,)
+    ).fetchone()
+    if index != (n_passages * dimensions, n_lines * dimensions):
+        yield "its index does not fit its passages"

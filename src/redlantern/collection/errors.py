@@ -1,0 +1,122 @@
+"""What can go wrong with a collection file, in words for its owner."""
+
+from redlantern.errors import RedlanternError
+
+
+class CollectionMissingError(RedlanternError):
+    """There is no file at this place."""
+
+    def __init__(self, path: str) -> None:
+        super().__init__(path)
+        self.path = path
+
+    def __str__(self) -> str:
+        return f"There is no collection at {self.path}. Check the name, or make one with: redlantern index {self.path} FOLDER"
+
+
+class NotACollectionError(RedlanternError):
+    """The file is something else, or its key is not on this machine."""
+
+    def __init__(self, path: str) -> None:
+        super().__init__(path)
+        self.path = path
+
+    def __str__(self) -> str:
+        return (
+            f"{self.path} is not a collection of Red Lantern, or its key is not on this machine. "
+            "The file was left as it is. If it was made under another login, copy its key file as well."
+        )
+
+
+class DamagedCollectionError(RedlanternError):
+    """The file is a collection, but some of it cannot be read."""
+
+    def __init__(self, path: str, what: str) -> None:
+        super().__init__(path, what)
+        self.path, self.what = path, what
+
+    def __str__(self) -> str:
+        return (
+            f"The collection {self.path} is damaged: {self.what}. The original documents are untouched. "
+            "Restore it from a backup, or make it anew from the same folders."
+        )
+
+
+class NewerCollectionError(RedlanternError):
+    """A later version of the program made it."""
+
+    def __init__(self, path: str, found: int, known: int) -> None:
+        super().__init__(path, found, known)
+        self.path, self.found, self.known = path, found, known
+
+    def __str__(self) -> str:
+        return (
+            f"{self.path} was made by a newer Red Lantern (file version {self.found}; this one knows {self.known}). "
+            "It was left as it is. Open it with the newer version."
+        )
+
+
+class CollectionInUseError(RedlanternError):
+    """Another process may write to it just now."""
+
+    def __init__(self, path: str, holder: str) -> None:
+        super().__init__(path, holder)
+        self.path, self.holder = path, holder
+
+    def __str__(self) -> str:
+        return (
+            f"{self.path} is open in another window or command{self.holder}. Nothing was changed. "
+            "Close it there, or work there; questions can be asked with “redlantern ask” meanwhile."
+        )
+
+
+class DiskFullError(RedlanternError):
+    """There was no room to write."""
+
+    def __init__(self, path: str) -> None:
+        super().__init__(path)
+        self.path = path
+
+    def __str__(self) -> str:
+        return (
+            f"The disk that holds {self.path} is full. Every document finished before is kept; the one being "
+            "added was left out whole. Make room, then update again."
+        )
+
+
+class CannotWriteError(RedlanternError):
+    """The file system refused to write."""
+
+    def __init__(self, path: str, why: str) -> None:
+        super().__init__(path, why)
+        self.path, self.why = path, why
+
+    def __str__(self) -> str:
+        return f"{self.path} could not be written ({why_words(self.why)}). Choose a place that you may write to."
+
+
+class SourceMissingError(RedlanternError):
+    """A folder or file to be read is not there."""
+
+    def __init__(self, path: str) -> None:
+        super().__init__(path)
+        self.path = path
+
+    def __str__(self) -> str:
+        return f"There is no file or folder {self.path}. Nothing was changed. If it is on another disk, connect it first."
+
+
+class NothingToReadError(RedlanternError):
+    """The folders hold no files at all."""
+
+    def __init__(self, path: str) -> None:
+        super().__init__(path)
+        self.path = path
+
+    def __str__(self) -> str:
+        return f"The folder {self.path} holds no files. Nothing was changed. Put documents in it, or choose another folder."
+
+
+def why_words(why: str) -> str:
+    """Make the operating system's reason begin with a small letter."""
+    return why[:1].lower() + why[1:]

@@ -1,0 +1,249 @@
+"""Brings a collection up to date with folders: reads, splits, embeds, and keeps document by document."""
+
+import time
+from collections import deque
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from redlantern.collection.plan import Planned, UpdatePlan, make_plan
+from redlantern.collection.store import Collection, Prepared, Source
+from redlantern.models.embedding import Embedder, quantise
+from redlantern.progress import Cancel, Cancelled, ComputeQueue, Progress, Report
+from redlantern.reading import errors as reading_errors
+from redlantern.reading.pool import ReaderPool
+from redlantern.reading.values import ReadFile
+from redlantern.settings import Method
+from redlantern.splitting.passages import Passage, embedded_text, split_pages
+
+PackWords = Callable[[Sequence[str]], bytes]
+"""Packs the words of a document's passages for the word index; gets one text a passage."""
+
+_EMBED_AT_ONCE = 16
+
+
+@dataclass
+class Summary:
+    """What an update did. `refused` pairs a path with its reason; seconds are by step."""
+
+    read: int = 0
+    unchanged: int = 0
+    changed: int = 0
+    moved: int = 0
+    copies: int = 0
+    removed: int = 0
+    refused: list[tuple[str, str]] = field(default_factory=list)
+    pages: int = 0
+    passages: int = 0
+    tokens: int = 0
+    seconds: dict[str, float] = field(default_factory=dict)
+
+    def as_json(self) -> dict[str, Any]:
+        """Give the form documented in docs/commands.md."""
+        return {
+            "documents": {
+                "read": self.read,
+                "unchanged": self.unchanged,
+                "changed": self.changed,
+                "moved": self.moved,
+                "copies": self.copies,
+                "removed": self.removed,
+                "refused": [{"path": path, "reason": reason} for path, reason in self.refused],
+            },
+            "pages": self.pages,
+            "passages": self.passages,
+            "tokens": self.tokens,
+            "seconds": {step: round(seconds, 3) for step, seconds in self.seconds.items()},
+        }
+
+
+@dataclass(frozen=True)
+class Workshop:
+    """What an update works with."""
+
+    readers: ReaderPool
+    embedder: Embedder
+    pack_words: PackWords
+    method: Method
+    queue: ComputeQueue
+
+
+def update(
+    collection: Collection,
+    paths: Sequence[Path],
+    workshop: Workshop,
+    *,
+    report: Report,
+    cancel: Cancel,
+    on_document: Callable[[], None] = lambda: None,
+) -> Summary:
+    """Read what is new or changed under the paths, and forget what is gone.
+
+    Each document is kept in one transaction of its own: cancelling, or a
+    failure, leaves all that were finished and nothing of the others.
+
+    Parameters
+    ----------
+    collection : Collection
+        With the claim to write.
+    paths : sequence of Path
+        Folders and files.
+    workshop : Workshop
+        Readers, embedding model and so on.
+    report : callable
+        Gets a Progress in documents.
+    cancel : Cancel
+        Looked at several times a second.
+    on_document : callable
+        Called after each document that was kept or forgotten.
+
+    Raises
+    ------
+    SourceMissingError, NothingToReadError, DiskFullError, CannotWriteError, Cancelled
+    """
+    began = time.perf_counter()
+    report(Progress("Looking for changes", 0, None, "documents"))
+    plan = make_plan(collection, paths, cancel)
+    worker = _Update(collection, workshop, report, cancel, on_document)
+    worker.summary.unchanged = plan.n_unchanged
+    worker.summary.seconds = {"looking": time.perf_counter() - began, "reading": 0.0, "splitting": 0.0, "embedding": 0.0}
+    worker.carry_out(plan)
+    worker.summary.seconds["total"] = time.perf_counter() - began
+    return worker.summary
+
+
+class _Update:
+    def __init__(
+        self, collection: Collection, workshop: Workshop, report: Report, cancel: Cancel, on_document: Callable[[], None]
+    ) -> None:
+        self.summary = Summary()
+        self._collection, self._workshop = collection, workshop
+        self._report, self._cancel, self._on_document = report, cancel, on_document
+
+    def carry_out(self, plan: UpdatePlan) -> None:
+        # First what needs no reading: a moved document must not be forgotten at its old place.
+        for source, document_id in [*plan.moved, *plan.copies, *plan.touched]:
+            self._collection.set_source(source, document_id)
+        self.summary.moved, self.summary.copies = len(plan.moved), len(plan.copies)
+        if plan.gone:
+            self._collection.remove_sources(plan.gone)
+            self.summary.removed = len(plan.gone) - len(plan.moved)
+            self._on_document()
+        total = len(plan.to_read)
+        for done, (planned, result) in enumerate(self._read_ahead(plan.to_read)):
+            name = Path(planned.source.full_path).name
+            self._report(Progress("Reading and indexing", done, total, "documents", name))
+            self._keep(planned, result)
+            self._on_document()
+        self._report(Progress("Reading and indexing", total, total, "documents"))
+        for planned in plan.copies_of_new:
+            document_id = self._collection.document_by_hash(planned.sha256 or "")
+            if document_id is not None:
+                self._collection.set_source(planned.source, document_id)
+                self.summary.copies += 1
+
+    def _read_ahead(self, planned: list[Planned]) -> Iterator[tuple[Planned, "Future[ReadFile]"]]:
+        """Read a few files ahead of the embedding, so that no core waits, and no more, so that memory stays small."""
+        stop = Cancel()
+        waiting = deque(planned)
+        ahead: deque[tuple[Planned, Future[ReadFile]]] = deque()
+        with ThreadPoolExecutor(self._workshop.readers.n_readers) as threads, self._cancel.calling(stop.now):
+            try:
+                while waiting or ahead:
+                    while waiting and len(ahead) <= self._workshop.readers.n_readers:
+                        one = waiting.popleft()
+                        ahead.append((one, threads.submit(self._read, one, stop)))
+                    yield ahead.popleft()
+            finally:
+                # Also when the disk is full or the caller gives up: no reader goes on for nobody.
+                stop.now()
+                for _, future in ahead:
+                    future.cancel()
+
+    def _read(self, planned: Planned, cancel: Cancel) -> ReadFile:
+        began = time.perf_counter()
+        if planned.problem:
+            raise reading_errors.unreadable(planned.problem)
+        read = self._workshop.readers.read(Path(planned.source.full_path), cancel)
+        self.summary.seconds["reading"] += time.perf_counter() - began
+        return read
+
+    def _keep(self, planned: Planned, result: "Future[ReadFile]") -> None:
+        source = planned.source
+        try:
+            read = result.result()
+            _check_unchanged(source)
+            prepared = self._prepare(planned.sha256 or "", read)
+        except reading_errors.FileRefusedError as refusal:
+            self._collection.add_refused(source, planned.sha256, str(refusal))
+            self.summary.refused.append((source.full_path, str(refusal)))
+            return
+        self._cancel.check()
+        self._collection.add(prepared, source)
+        self.summary.changed += planned.is_change
+        self.summary.read += 1
+        self.summary.pages += len(read.pages)
+        self.summary.passages += len(prepared.passages)
+        self.summary.tokens += sum(passage.n_tokens for passage in prepared.passages)
+
+    def _prepare(self, sha256: str, read: ReadFile) -> Prepared:
+        method, embedder, seconds = self._workshop.method, self._workshop.embedder, self.summary.seconds
+        began = time.perf_counter()
+        passages = split_pages(
+            read.title,
+            read.pages,
+            embedder.count_tokens,
+            most_tokens=min(method.passage_tokens, embedder.most_tokens),
+            overlap_tokens=method.overlap_tokens,
+        )
+        if not passages:
+            raise reading_errors.no_text()
+        texts = _texts(read, passages)
+        words = self._workshop.pack_words([f"{passage.heading}\n{text}" for passage, text in zip(passages, texts, strict=True)])
+        split = time.perf_counter()
+        vectors, lines = self._embed(passages, texts)
+        seconds["splitting"] += split - began
+        seconds["embedding"] += time.perf_counter() - split
+        return Prepared(sha256, read, passages, embedder.name, quantise(vectors), quantise(lines), words)
+
+    def _embed(self, passages: Sequence[Passage], texts: Sequence[str]) -> tuple[Any, Any]:
+        embedder = self._workshop.embedder
+        vectors = np.empty((len(passages), embedder.dimensions), np.float32)
+        lines: list[Any] = [None] * len(passages)
+        # Long and short passages of the whole document are batched with their like.
+        order = sorted(range(len(passages)), key=lambda index: passages[index].n_tokens)
+        for at in range(0, len(order), _EMBED_AT_ONCE):
+            chosen = order[at : at + _EMBED_AT_ONCE]
+            whole = [embedded_text(passages[index].heading, texts[index]) for index in chosen]
+            spans = [_spans_within(passages[index], len(text)) for index, text in zip(chosen, whole, strict=True)]
+            for row, embedded in embedder.embed(whole, spans):
+                vectors[chosen[row]], lines[chosen[row]] = embedded.text, embedded.lines
+                self._workshop.queue.wait_for_turn(self._cancel)
+        return vectors, np.concatenate(lines)
+
+
+def _texts(read: ReadFile, passages: Sequence[Passage]) -> list[str]:
+    pages = {page.page_number: page.text for page in read.pages}
+    return [pages[passage.page_number][passage.start : passage.end] for passage in passages]
+
+
+def _spans_within(passage: Passage, n_chars: int) -> list[tuple[int, int]]:
+    """Where the lines stand in the text that is embedded: after the heading, which comes first."""
+    shift = n_chars - passage.end
+    return [(start + shift, end + shift) for start, end in passage.lines]
+
+
+def _check_unchanged(source: Source) -> None:
+    try:
+        status = Path(source.full_path).lstat()
+    except OSError as failure:
+        raise reading_errors.unreadable("it went away while it was read") from failure
+    if (status.st_size, status.st_mtime_ns) != (source.size_bytes, source.mtime_ns):
+        raise reading_errors.FileRefusedError("the file was changed while it was read", "Update again.")
+
+
+__all__ = ["Cancelled", "PackWords", "Summary", "Workshop", "update"]

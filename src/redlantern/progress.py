@@ -1,0 +1,113 @@
+"""How slow work reports, is cancelled, and gives way to a question."""
+
+import threading
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Progress:
+    """One report of slow work.
+
+    `total` is None until it is known; `unit` is the plural noun that `done`
+    and `total` count ("pages"); `detail` names what is worked on just now.
+    """
+
+    stage: str
+    done: int
+    total: int | None
+    unit: str
+    detail: str = ""
+
+
+Report = Callable[[Progress], None]
+
+
+def silent(progress: Progress) -> None:
+    """Take a report and do nothing with it."""
+
+
+class Cancelled(Exception):  # noqa: N818 - it is no failure
+    """The work was stopped because somebody asked for it."""
+
+
+class Cancel:
+    """A request to stop, set by one thread and looked at by another."""
+
+    def __init__(self) -> None:
+        self._event = threading.Event()
+        self._callbacks: list[Callable[[], None]] = []
+        self._lock = threading.Lock()
+
+    def now(self) -> None:
+        """Ask for the work to stop. May be called more than once and from any thread."""
+        with self._lock:
+            self._event.set()
+            callbacks, self._callbacks = self._callbacks, []
+        for callback in callbacks:
+            callback()
+
+    @property
+    def is_set(self) -> bool:
+        """Whether stopping was asked for."""
+        return self._event.is_set()
+
+    def check(self) -> None:
+        """Raise Cancelled if stopping was asked for."""
+        if self._event.is_set():
+            raise Cancelled
+
+    @contextmanager
+    def calling(self, callback: Callable[[], None]) -> Iterator[None]:
+        """Call `callback` as soon as stopping is asked for, while the body runs.
+
+        For work that waits in a system call and so cannot look for itself.
+        """
+        with self._lock:
+            is_late = self._event.is_set()
+            if not is_late:
+                self._callbacks.append(callback)
+        if is_late:
+            callback()
+        try:
+            yield
+        finally:
+            with self._lock:
+                if callback in self._callbacks:
+                    self._callbacks.remove(callback)
+
+
+class ComputeQueue:
+    """One queue for the processor: a question goes before indexing.
+
+    Indexing calls `wait_for_turn` before each step; it holds still there while
+    any question is worked on.
+    """
+
+    def __init__(self) -> None:
+        self._changed = threading.Condition()
+        self._n_questions = 0
+
+    @contextmanager
+    def question(self) -> Iterator[None]:
+        """Mark a question as being worked on."""
+        with self._changed:
+            self._n_questions += 1
+        try:
+            yield
+        finally:
+            with self._changed:
+                self._n_questions -= 1
+                self._changed.notify_all()
+
+    def wait_for_turn(self, cancel: Cancel) -> None:
+        """Return when no question is worked on; raise Cancelled if stopping is asked for first."""
+
+        def wake() -> None:
+            with self._changed:
+                self._changed.notify_all()
+
+        with cancel.calling(wake), self._changed:
+            self._changed.wait_for(lambda: self._n_questions == 0 or cancel.is_set)
+        cancel.check()

@@ -1,0 +1,59 @@
+"""Why a file could not be read, each with what its owner can do about it."""
+
+from redlantern.errors import RedlanternError
+
+
+class FileRefusedError(RedlanternError):
+    """A file gave no document. `reason` is a clause, `advice` a sentence; both are for the user."""
+
+    def __init__(self, reason: str, advice: str) -> None:
+        super().__init__(reason, advice)
+        self.reason, self.advice = reason, advice
+
+    def __str__(self) -> str:
+        return f"{self.reason[:1].upper()}{self.reason[1:]}. {self.advice}"
+
+
+def damaged(what: str) -> FileRefusedError:
+    """The bytes are not what such a file must hold."""
+    return FileRefusedError(f"the {what} is damaged or cut short", "Open it in its own program, save it again, and update.")
+
+
+def not_readable(kind: str) -> FileRefusedError:
+    """A kind of file there is no reader for."""
+    return FileRefusedError(
+        f"{kind} cannot be read by this version",
+        "Export it as PDF, DOCX, Markdown or plain text to include it.",
+    )
+
+
+def no_text() -> FileRefusedError:
+    """Every page is empty or a picture."""
+    return FileRefusedError(
+        "no page holds any text (it may be a scan)", "Run text recognition on it and save it with a text layer."
+    )
+
+
+def password_needed() -> FileRefusedError:
+    """The file is encrypted."""
+    return FileRefusedError("a password is needed to open it", "Save a copy without a password to include it.")
+
+
+def empty_file() -> FileRefusedError:
+    """The file has no bytes, or nothing but white space."""
+    return FileRefusedError("the file is empty", "Nothing to do, unless it should hold something.")
+
+
+def too_large(limit_mb: int) -> FileRefusedError:
+    """The file is larger than a reader may take."""
+    return FileRefusedError(f"the file is larger than {limit_mb} MB", "Split it into smaller files to include it.")
+
+
+def broke_the_reader(what: str) -> FileRefusedError:
+    """The reader process ended or hung on this file."""
+    return FileRefusedError(what, "The file may be damaged or hostile. Open it in its own program, save it again, and update.")
+
+
+def unreadable(why: str) -> FileRefusedError:
+    """The file system did not let us read the file."""
+    return FileRefusedError(f"the file could not be opened ({why})", "Check that you may read it, then update.")

@@ -1,0 +1,95 @@
+"""The reader process: reads one untrusted file at a time and says what it found, over its standard streams.
+
+Runs as `python -m redlantern.reading.worker` and is started by `pool`. It puts
+the seal on, bounds its own memory, and cannot write files.
+"""
+
+import sys
+import zlib
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, BinaryIO
+
+from redlantern.safety import limits, seal
+
+MOST_MEMORY_BYTES = 3 * 2**30
+MOST_REQUEST_BYTES = 2**20
+MOST_CPU_S = 600
+
+
+def main() -> None:
+    """Serve requests until the parent closes the pipe."""
+    seal.put_on()
+    requests, answers = sys.stdin.buffer, sys.stdout.buffer
+    # A library that prints must not break into the messages.
+    sys.stdout = sys.stderr
+    limits.confine_reader(memory_bytes=MOST_MEMORY_BYTES)
+    from redlantern.reading import frames
+
+    while True:
+        try:
+            request, _ = frames.receive(requests, most_bytes=MOST_REQUEST_BYTES)
+        except EOFError:
+            return
+        limits.bound_cpu(MOST_CPU_S)
+        _serve(request, answers)
+
+
+def _serve(request: dict[str, Any], answers: BinaryIO) -> None:
+    from redlantern.reading import errors, frames
+
+    try:
+        work = {"read": _read, "picture": _picture}[request["do"]]
+        work(request, lambda head, body: frames.send(answers, head, body))
+    except errors.FileRefusedError as refusal:
+        frames.send(answers, {"is": "refused", "reason": refusal.reason, "advice": refusal.advice})
+    except OSError as failure:
+        refusal = errors.unreadable(failure.strerror or "unknown error")
+        frames.send(answers, {"is": "refused", "reason": refusal.reason, "advice": refusal.advice})
+    except MemoryError:
+        refusal = errors.broke_the_reader("reading it took more memory than a reader may use")
+        frames.send(answers, {"is": "refused", "reason": refusal.reason, "advice": refusal.advice})
+    except Exception as failure:  # the outer edge of the process: any library may raise anything on a hostile file
+        refusal = errors.broke_the_reader(f"the reader could not make sense of it ({type(failure).__name__})")
+        frames.send(answers, {"is": "refused", "reason": refusal.reason, "advice": refusal.advice})
+
+
+_Send = Callable[[dict[str, Any], bytes], None]
+
+
+def _read(request: dict[str, Any], send: _Send) -> None:
+    from redlantern.reading import kinds, markdown, pdf, text, word
+    from redlantern.reading.geometry import pack_blocks, pack_runs
+
+    path = Path(request["path"])
+
+    def on_page(done: int, total: int) -> None:
+        send({"is": "progress", "done": done, "total": total}, b"")
+
+    kind = kinds.kind_of(path)
+    if kind == "pdf":
+        document = pdf.read_pdf(path, on_page)
+    else:
+        document = {"docx": word.read_docx, "markdown": markdown.read_markdown, "text": text.read_text}[kind](path)
+    for page in document.pages:
+        body = [page.text.encode(), pack_blocks(page.blocks), pack_runs(page.runs)]
+        head = {
+            "is": "page",
+            "page_number": page.page_number,
+            "width_pt": page.width_pt,
+            "height_pt": page.height_pt,
+            "parts": [len(part) for part in body],
+        }
+        send(head, b"".join(body))
+    send({"is": "done", "kind": document.kind, "title": document.title, "notes": list(document.notes)}, b"")
+
+
+def _picture(request: dict[str, Any], send: _Send) -> None:
+    from redlantern.reading import pdf
+
+    width, height, pixels = pdf.page_picture(Path(request["path"]), request["page_index"], request["scale"])
+    send({"is": "picture", "width": width, "height": height}, zlib.compress(pixels, 1))
+
+
+if __name__ == "__main__":
+    main()

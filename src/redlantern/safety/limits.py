@@ -1,0 +1,22 @@
+"""Limits a process puts on itself before it touches anything that could harm it."""
+
+import resource
+
+
+def no_core_dumps() -> None:
+    """Keep the kernel from writing this process's memory to a file when it crashes."""
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+
+
+def confine_reader(*, memory_bytes: int) -> None:
+    """Bound a reader process: address space, and no file may be written at all."""
+    no_core_dumps()
+    resource.setrlimit(resource.RLIMIT_AS, (memory_bytes, memory_bytes))
+    resource.setrlimit(resource.RLIMIT_FSIZE, (0, 0))
+
+
+def bound_cpu(seconds_from_now: int) -> None:
+    """Let the kernel end this process after so many more seconds of processor time."""
+    used = resource.getrusage(resource.RUSAGE_SELF)
+    limit = int(used.ru_utime + used.ru_stime) + seconds_from_now
+    resource.setrlimit(resource.RLIMIT_CPU, (limit, resource.RLIM_INFINITY))

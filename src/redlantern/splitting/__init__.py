@@ -1,0 +1,5 @@
+"""Pages to passages and lines, within the token limit of the embedding model.
+
+`lines` cuts a block into sentences, items and rows; `passages` gathers
+neighbouring lines under one heading.
+"""

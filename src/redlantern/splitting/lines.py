@@ -1,0 +1,93 @@
+"""Cuts a page's text into lines: sentences, list items and table rows, with exact offsets."""
+
+import re
+from dataclasses import dataclass
+
+from redlantern.reading.values import ROW_SEPARATOR, Block, Page
+
+_ABBREVIATIONS = frozenset(
+    "mr mrs ms dr prof st no nos art arts sec secs cl fig figs vol p pp ed eds e.g i.e etc vs cf approx ca dept inc ltd co "
+    "jr sr rev hon messrs al ref para paras tel ext min max jan feb mar apr jun jul aug sept sep oct nov dec "
+    "z.b d.h bzw nr abs str usw ggf bd hr fr m mme mlle sig sr sra n.b a.m p.m".split()
+)
+# A sentence ends at . ! or ?, with closing quotes or brackets, before space and a new beginning.
+_BREAK = re.compile(r"([.!?…][\"”’'»)\]]*)(\s+)(?=[\"“‘'«(\[]?[A-ZÀ-ÞÄÖÜ0-9§•])")
+_LAST_WORD = re.compile(r"([\w.]+)\.[\"”’'»)\]]*$")
+
+
+@dataclass(frozen=True)
+class Line:
+    """A sentence, list item or table row; `start` and `end` are code points in the page's text, end excluded.
+
+    `block` is the number of its block on the page, from 0. `is_header_row`
+    tells the first row of a table.
+    """
+
+    start: int
+    end: int
+    block: int
+    is_row: bool = False
+    is_header_row: bool = False
+
+
+def lines_of(page: Page) -> list[Line]:
+    """Cut a page into lines, in order; never empty ones, never overlapping.
+
+    Headers and footers are left out. Headings are lines, too.
+    """
+    lines: list[Line] = []
+    for index, block in enumerate(page.blocks):
+        if block.kind in ("header", "footer"):
+            continue
+        if block.kind == "table":
+            lines.extend(_rows(page.text, block, index))
+        else:
+            spans = sentences(page.text[block.start : block.end])
+            lines.extend(Line(block.start + start, block.start + end, index) for start, end in spans)
+    return lines
+
+
+def _rows(text: str, block: Block, index: int) -> list[Line]:
+    lines, at = [], block.start
+    for row_number, row in enumerate(text[block.start : block.end].split(ROW_SEPARATOR)):
+        if row.strip():
+            is_header = row_number == 0 and sum(character.isdigit() for character in row) <= 0.1 * len(row)
+            lines.append(Line(at, at + len(row), index, is_row=True, is_header_row=is_header))
+        at += len(row) + 1
+    return lines
+
+
+def sentences(text: str) -> list[tuple[int, int]]:
+    """Cut prose into sentences: (start, end) in code points, without the white space between them.
+
+    Keeps together what only looks like an end: abbreviations, initials and
+    numbers ("No. 4", "J. S. Bach", "cl. 7.2").
+    """
+    spans, start = [], 0
+    for match in _BREAK.finditer(text):
+        if match.group(1)[0] == "." and _is_abbreviation(text[start : match.end(1)], text[match.end() :]):
+            continue
+        spans.append((start, match.end(1)))
+        start = match.end()
+    spans.append((start, len(text)))
+    stripped = []
+    for begin, end in spans:
+        piece = text[begin:end]
+        left = begin + len(piece) - len(piece.lstrip())
+        right = begin + len(piece.rstrip())
+        if left < right:
+            stripped.append((left, right))
+    return stripped
+
+
+def _is_abbreviation(before: str, after: str) -> bool:
+    match = _LAST_WORD.search(before)
+    if match is None:
+        return False
+    word = match.group(1)
+    if len(word) == 1 and word.isalpha() and word.isupper():
+        return True
+    if re.fullmatch(r"\d+(\.\d+)*", word):
+        # "7.2. The Builder" is a clause number at the beginning, a year or a sum at the end of a sentence.
+        return not before[: match.start()].strip() or after[:1].isdigit()
+    return word.lower() in _ABBREVIATIONS
