@@ -25,7 +25,7 @@ def _setting(default: Any, words: str, unit: str, minimum: float, maximum: float
 class Method:
     """Named settings. Each field's metadata holds its words for people, unit and bounds.
 
-    The two thresholds of the refusal were fitted by `bench/fit_refusal.py` on the
+    The threshold of the refusal was chosen with `bench/fit_refusal.py` on the
     questions in bench/tuning, never on the questions that quality is measured with.
     """
 
@@ -34,7 +34,7 @@ class Method:
     overlap_tokens: int = _setting(40, "Longest overlap of whole sentences", "tokens", 0, 100)
     passages_kept: int = _setting(10, "Passages kept as evidence", "passages", 5, 50)
     found_lines: int = _setting(5, "Most found lines", "lines", 1, 12)
-    answer_threshold: float = _setting(0.5, "Evidence needed before a question counts as answered", "", 0.0, 1.0)
+    answer_threshold: float = _setting(0.25, "Evidence needed before a question counts as answered", "", 0.0, 1.0)
     prompt_tokens: int = _setting(300, "Most tokens of evidence sent to the language model", "tokens", 100, 4000)
     answer_tokens: int = _setting(110, "Longest written answer", "tokens", 20, 2000)
 
@@ -45,7 +45,9 @@ class Method:
             if not low <= value <= high:
                 raise SettingOutOfRangeError(declared.metadata["words"], value, low, high)
         if self.overlap_tokens >= self.passage_tokens:
-            raise SettingOutOfRangeError("Longest overlap of whole sentences", self.overlap_tokens, 0, self.passage_tokens - 1)
+            raise SettingOutOfRangeError(
+                "Longest overlap of whole sentences", self.overlap_tokens, 0, self.passage_tokens - 1
+            )
 
 
 def declared_settings() -> list[Field[Any]]:

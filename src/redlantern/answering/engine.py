@@ -9,7 +9,15 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from redlantern.answering.claims import drafts_of
-from redlantern.answering.found import Candidate, choose_lines, features_of, rank_lines
+from redlantern.answering.found import (
+    SEARCHED_PASSAGES,
+    Candidate,
+    choose_lines,
+    features_of,
+    rank_lines,
+    rerank,
+    take_apart,
+)
 from redlantern.answering.prompt import SYSTEM, Prompt, as_material, build_prompt
 from redlantern.answering.refusal import NOTHING_IN_SCOPE, evidence_score, refusal_words
 from redlantern.answering.sheet import Claim, Evidence, FoundLine, Seconds, Sheet
@@ -163,18 +171,21 @@ class Engine:
         mended = mend(standalone, index.words.forms, index.words.vocabulary, self.embedder.splits_word)
         searched = _replace_words(standalone, mended)
         models = {"embedding": self.embedder.name}
-        base = Sheet(question.text, standalone, False, "", (), (), mended=mended, method=self.method.name, models=models)
+        base = Sheet(
+            question.text, standalone, False, "", (), (), mended=mended, method=self.method.name, models=models
+        )
         if question.scope is not None and not question.scope:
             return replace(base, refused=True, refusal_reason=NOTHING_IN_SCOPE), []
         vector = self.embedder.embed_question(searched)
-        found = index.search(searched, vector, question.scope, self.method.passages_kept)
+        found = index.search(searched, vector, question.scope, SEARCHED_PASSAGES)
         passages = self.collection.passages([hit.passage_id for hit in found.hits])
         known = {passage.passage_id for passage in passages}
         hits = [hit for hit in found.hits if hit.passage_id in known]
-        candidates = rank_lines(searched, hits, passages, index.words.rarity)
-        features = features_of(
-            searched, hits, passages, candidates, rarity=index.words.rarity, is_known=index.words.vocabulary.__contains__
-        )
+        asked = take_apart(searched, index.words.rarity, self.embedder)
+        candidates = rank_lines(asked, hits, passages, self.embedder)
+        order = rerank(passages, candidates)[: self.method.passages_kept]
+        hits, passages = [hits[one] for one in order], [passages[one] for one in order]
+        features = features_of(asked, hits, candidates)
         score = evidence_score(features)
         lines = choose_lines(candidates, self.method.found_lines)
         is_refused = score < self.method.answer_threshold
@@ -199,7 +210,9 @@ class Engine:
         start, end = (passage.start, passage.end) if line is None else passage.lines[line]
         return self.collection.cite(document, passage.page_number, start, end)
 
-    def _write(self, sheet: Sheet, lines: list[Candidate], began: float, cancel: Cancel) -> Iterator[WritingStep | Sheet]:
+    def _write(
+        self, sheet: Sheet, lines: list[Candidate], began: float, cancel: Cancel
+    ) -> Iterator[WritingStep | Sheet]:
         """Write and check the answer: WritingSteps, then the sheet."""
         if self.language_model is None:
             yield replace(sheet, no_prose_reason="No language model is set up, so there is no written answer.")
@@ -220,7 +233,9 @@ class Engine:
                         continue
                     first_word = first_word or time.perf_counter() - began
                     written += step.words
-                    yield WritingStep(tuple((one.text, marks[one.number - 1] if one.number else "") for one in drafts_of(written)))
+                    yield WritingStep(
+                        tuple((one.text, marks[one.number - 1] if one.number else "") for one in drafts_of(written))
+                    )
         except LanguageModelError as failure:
             yield replace(sheet, no_prose_reason=str(failure))
             return

@@ -1,26 +1,46 @@
-"""Found lines: the verbatim lines of the best passages that answer a question, and how strong the evidence is."""
+"""Found lines: the verbatim lines of the best passages that answer a question, and how strong the evidence is.
 
+Lines are first scored cheaply, by the stored vectors and by words; the best of
+them are then compared with the question word by word in meaning (late
+interaction: Khattab and Zaharia, "ColBERT", 2020), which decides the order of
+lines and passages. docs/decisions/finding.md has the measurements.
+"""
+
+import re
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
 
 from redlantern.answering.wants import holds, kind_wanted
 from redlantern.collection.values import StoredPassage
-from redlantern.retrieval.analysis import stems
+from redlantern.models.embedding import Embedder
+from redlantern.reading.values import CELL_SEPARATOR
+from redlantern.retrieval.analysis import content_words, dates_in_words, stem, stems
 from redlantern.retrieval.index import Hit, searched_stems
-from redlantern.splitting.passages import HEADING_SEPARATOR
+from redlantern.splitting.passages import HEADER_CELL_SEPARATOR, HEADING_SEPARATOR
+
+SEARCHED_PASSAGES = 20
+"""Passages whose lines are looked at, before the best are kept as evidence."""
 
 _MIN_WORDS = 3
-_SEARCHED_PASSAGES = 10
-_KEPT_SHARE = 0.72
-"""A line is kept whose score is at least this share of the best one's."""
+_COMPARED_LINES = 14
+_KEPT_SHARE = 0.8
+"""A line is kept as found whose score is at least this share of the best one's."""
+
+Nearness = npt.NDArray[np.float32]
 
 
 @dataclass(frozen=True)
 class Candidate:
     """A line that may answer.
 
-    `coverage` is the share of the question's words, weighted by rarity, that
-    stand in the line or its heading; `cosine` is its nearness in meaning.
+    `cosine` is its nearness in meaning; `coverage` the share of the question's
+    words, by rarity, that stand in it; `nearness` the cosine of the nearest of
+    its words to each content word of the question, shape (n_words,), empty for a
+    line that was not compared word by word; `alone` the cosine of the line taken
+    by itself, without its passage, when it was compared.
     """
 
     passage: StoredPassage
@@ -29,67 +49,148 @@ class Candidate:
     cosine: float
     coverage: float
     has_kind: bool
+    nearness: Nearness
+    alone: float = 0.0
 
     @property
     def text(self) -> str:
         """The line's words."""
         return self.passage.line_text(self.line)
 
+    @property
+    def is_compared(self) -> bool:
+        """Whether the line was compared word by word."""
+        return self.nearness.size > 0
+
 
 @dataclass(frozen=True)
 class EvidenceFeatures:
     """What decides whether a question is answered at all; each from 0 to 1.
 
-    `cosine` is that of the nearest passage, `line_cosine` that of the nearest
-    line; `coverage` and `passage_coverage` are the shares of the question's
-    words, by rarity, in the best line and the best passage; `missing` is the
-    share that no document has; `has_kind` is 1 when one of the best lines holds
-    the kind of answer that is wanted.
+    `cosine` is that of the nearest passage, `alone` that of the nearest line taken
+    by itself. From comparing the best lines word by word with the question:
+    `together` is how near the best one comes to the words on average, by rarity;
+    `jointly` how near one line comes to the word that it matches worst, and `focus`
+    how near they come to the word that names what is asked for.
     """
 
     cosine: float
-    line_cosine: float
-    coverage: float
-    passage_coverage: float
-    missing: float
-    has_kind: float
+    alone: float
+    together: float
+    jointly: float
+    focus: float
 
     def row(self) -> list[float]:
         """The features in their order."""
-        return [self.cosine, self.line_cosine, self.coverage, self.passage_coverage, self.missing, self.has_kind]
+        return [self.cosine, self.alone, self.together, self.jointly, self.focus]
+
+
+@dataclass(frozen=True)
+class Asked:
+    """A question taken apart: its content words with rarity and vectors, the mean of all its words, and what it wants."""
+
+    text: str
+    kind: str
+    wanted: dict[str, float]
+    weights: Nearness
+    vectors: Nearness
+    whole: Nearness
+    focus: int
+
+
+def take_apart(question: str, rarity: Callable[[str], float], embedder: Embedder) -> Asked:
+    """Take a question apart; `rarity` gives the inverse document frequency of a stem."""
+    [asked] = embedder.embed_words([question])
+    content = set(content_words(question))
+    chosen = [one for one in asked if question[slice(*one[0])].casefold() in content] or asked
+    weights = [rarity(stem(question[slice(*span)].casefold())) for span, _ in chosen]
+    wanted = {one: rarity(one) for one in searched_stems(question)}
+    vectors = np.array([vector for _, vector in chosen], np.float32)
+    focus = _focus(question, [start for (start, _), _ in chosen])
+    whole = _direction(np.array([vector for _, vector in asked]))
+    return Asked(question, kind_wanted(question), wanted, np.array(weights, np.float32), vectors, whole, focus)
 
 
 def rank_lines(
-    question: str, hits: Sequence[Hit], passages: Sequence[StoredPassage], rarity: Callable[[str], float]
+    asked: Asked, hits: Sequence[Hit], passages: Sequence[StoredPassage], embedder: Embedder
 ) -> list[Candidate]:
-    """Score every line of the best passages, best first.
+    """Score the lines of the best passages, best first; those compared word by word come before the others.
 
     Parameters
     ----------
-    question : str
+    asked : Asked
     hits, passages : sequences of the same length
         What was found, best first.
-    rarity : callable
-        Inverse document frequency of a stem.
+    embedder : Embedder
     """
-    kind = kind_wanted(question)
-    wanted = {stem: rarity(stem) for stem in searched_stems(question)}
+    cheap = _scored_cheaply(asked, hits, passages)
+    compared, rest = cheap[:_COMPARED_LINES], cheap[_COMPARED_LINES:]
+    texts = [in_words(one) for one in compared]
+    rows = embedder.embed_words(texts) if texts else []
+    finished = []
+    for candidate, row in zip(compared, rows, strict=True):
+        words = np.array([vector for _, vector in row])
+        nearness = np.clip((words @ asked.vectors.T).max(axis=0), 0, 1).astype(np.float32)
+        echo = float(nearness @ asked.weights / max(float(asked.weights.sum()), 1e-9))
+        # Weights chosen with bench/tune_lines.py, on the tuning questions.
+        score = candidate.cosine + 0.5 * candidate.coverage + 2.0 * echo + 0.15 * candidate.has_kind
+        alone = float(_direction(words) @ asked.whole)
+        finished.append(replace(candidate, score=score, nearness=nearness, alone=alone))
+    finished.sort(key=lambda one: (-one.score, one.passage.passage_id, one.line))
+    return finished + rest
+
+
+def _scored_cheaply(asked: Asked, hits: Sequence[Hit], passages: Sequence[StoredPassage]) -> list[Candidate]:
     candidates: dict[tuple[int, int, int], Candidate] = {}
-    for hit, passage in list(zip(hits, passages, strict=True))[:_SEARCHED_PASSAGES]:
+    for hit, passage in zip(hits, passages, strict=True):
         headings = passage.heading.split(HEADING_SEPARATOR)
-        around = _coverage(wanted, stems(f"{passage.heading} {passage.text}"))
+        around = _coverage(asked.wanted, stems(f"{passage.heading} {passage.text}"))
         for index, cosine in enumerate(hit.line_scores.tolist()):
             text = passage.line_text(index)
-            if text in headings or len(text.split()) < _MIN_WORDS:
+            is_row = CELL_SEPARATOR in text
+            if (HEADER_CELL_SEPARATOR.join(text.split(CELL_SEPARATOR)) if is_row else text) in headings:
                 continue
-            coverage = _coverage(wanted, stems(text))
-            has_kind = holds(kind, text)
+            if len(text.split()) < _MIN_WORDS and not is_row:
+                continue
+            coverage = _coverage(asked.wanted, stems(text))
+            has_kind = holds(asked.kind, text)
             score = cosine + 0.5 * coverage + 0.2 * around + 0.12 * has_kind + 0.15 / hit.rank
             place = (passage.document_id, passage.page_number, passage.lines[index][0])
-            candidate = Candidate(passage, index, score, cosine, coverage, has_kind)
+            candidate = Candidate(passage, index, score, cosine, coverage, has_kind, np.zeros(0, np.float32))
+            # A line repeated at the start of the next passage is one line.
             if place not in candidates or candidates[place].score < score:
                 candidates[place] = candidate
     return sorted(candidates.values(), key=lambda one: (-one.score, one.passage.passage_id, one.line))
+
+
+def in_words(candidate: Candidate) -> str:
+    """A line with what it stands under, as a sentence is read: its innermost heading, or a row's cells with their column
+    names; dates written out."""
+    heading = candidate.passage.heading.rsplit(HEADING_SEPARATOR, 1)[-1]
+    cells, columns = candidate.text.split(CELL_SEPARATOR), heading.split(HEADER_CELL_SEPARATOR)
+    if len(cells) > 1 and len(cells) == len(columns):
+        above = candidate.passage.heading.split(HEADING_SEPARATOR)[-2:-1]
+        pairs = (f"{column} {cell}".strip() for column, cell in zip(columns, cells, strict=True) if cell.strip())
+        text = ": ".join([*above, ", ".join(pairs)])
+    else:
+        text = ", ".join(cell for cell in cells if cell.strip())
+        text = f"{heading}: {text}" if heading and heading not in text else text
+    return dates_in_words(" ".join(text.split()))
+
+
+def rerank(passages: Sequence[StoredPassage], candidates: Sequence[Candidate]) -> list[int]:
+    """Order passages by their best compared line; those without one follow in the order they had.
+
+    Returns
+    -------
+    list of int
+        Indexes into `passages`, each once.
+    """
+    best: dict[int, float] = {}
+    for candidate in candidates:
+        if candidate.is_compared:
+            best.setdefault(candidate.passage.passage_id, candidate.score)
+    return sorted(range(len(passages)), key=lambda index: (-best.get(passages[index].passage_id, -1.0), index))
 
 
 def choose_lines(candidates: Sequence[Candidate], most: int) -> list[Candidate]:
@@ -97,7 +198,7 @@ def choose_lines(candidates: Sequence[Candidate], most: int) -> list[Candidate]:
     chosen: list[Candidate] = []
     seen: set[str] = set()
     for candidate in candidates:
-        if len(chosen) == most or candidate.score < _KEPT_SHARE * candidates[0].score:
+        if len(chosen) == most or not candidate.is_compared or candidate.score < _KEPT_SHARE * candidates[0].score:
             break
         words = " ".join(candidate.text.casefold().split())
         if words not in seen:
@@ -106,32 +207,41 @@ def choose_lines(candidates: Sequence[Candidate], most: int) -> list[Candidate]:
     return chosen
 
 
-def features_of(
-    question: str,
-    hits: Sequence[Hit],
-    passages: Sequence[StoredPassage],
-    candidates: Sequence[Candidate],
-    *,
-    rarity: Callable[[str], float],
-    is_known: Callable[[str], bool],
-) -> EvidenceFeatures:
+def features_of(asked: Asked, hits: Sequence[Hit], candidates: Sequence[Candidate]) -> EvidenceFeatures:
     """Measure the evidence for a question; see EvidenceFeatures. All zero without any."""
-    if not hits or not candidates:
-        return EvidenceFeatures(0, 0, 0, 0, 1, 0)
-    wanted = {stem: rarity(stem) for stem in searched_stems(question)}
-    total = sum(wanted.values()) or 1.0
-    best = candidates[:3]
+    near = np.array([one.nearness for one in candidates[:_DECIDING_LINES] if one.is_compared])
+    if not hits or not near.size:
+        return EvidenceFeatures(0, 0, 0, 0, 0)
+    nearest = near.max(axis=0)
     return EvidenceFeatures(
         max(0.0, max(hit.meaning for hit in hits)),
-        max(0.0, max(one.cosine for one in candidates)),
-        max(one.coverage for one in best),
-        max(_coverage(wanted, stems(f"{one.heading} {one.text}")) for one in passages[:5]),
-        sum(weight for stem, weight in wanted.items() if not is_known(stem)) / total,
-        float(any(one.has_kind for one in best)),
+        max(0.0, max(one.alone for one in candidates)),
+        float((near @ asked.weights).max() / max(float(asked.weights.sum()), 1e-9)),
+        float(near.min(axis=1).max()),
+        float(nearest[asked.focus]),
     )
+
+
+def _direction(vectors: Nearness) -> Nearness:
+    mean = vectors.mean(axis=0)
+    return np.asarray(mean / max(float(np.linalg.norm(mean)), 1e-9), np.float32)
+
+
+_DECIDING_LINES = 4
+_POSSESSIVE = re.compile(r"\w['’]s\s")
+_ASKS_FOR_EVENT = re.compile(r"^\W*(?:and )?(?:when|where)\b", re.IGNORECASE)
+
+
+def _focus(question: str, starts: Sequence[int]) -> int:
+    """Which content word names what is asked for: "which hotel", "how old", "the caretaker's salary", "when ... elected"."""
+    if _ASKS_FOR_EVENT.match(question):
+        return len(starts) - 1
+    owned = _POSSESSIVE.search(question)
+    after = [index for index, start in enumerate(starts) if owned and start >= owned.end()]
+    return after[0] if after else 0
 
 
 def _coverage(wanted: dict[str, float], present: Sequence[str]) -> float:
     total = sum(wanted.values())
     here = set(present)
-    return sum(weight for stem, weight in wanted.items() if stem in here) / total if total else 0.0
+    return sum(weight for one, weight in wanted.items() if one in here) / total if total else 0.0

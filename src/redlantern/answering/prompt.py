@@ -8,8 +8,7 @@ sentences that end in the number of a line.
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from redlantern.answering.found import Candidate
-from redlantern.reading.values import CELL_SEPARATOR
+from redlantern.answering.found import Candidate, in_words
 
 SYSTEM = (
     "Answer the question in one or two short sentences, using only the numbered lines. "
@@ -58,19 +57,16 @@ def build_prompt(
 
 
 def as_material(candidate: Candidate) -> str:
-    """A line as the model sees it: with its innermost heading, in one row, without anything that looks like a mark."""
-    heading = candidate.passage.heading.rsplit(" › ", 1)[-1]
-    text = candidate.text.replace(CELL_SEPARATOR, " | ").replace("[", "(").replace("]", ")")
-    words = f"{heading}: {text}" if heading and heading not in text else text
-    return " ".join(words.split())
+    """A line as the model sees it: in words, without anything that looks like a mark."""
+    return in_words(candidate).replace("[", "(").replace("]", ")")
 
 
 def _grammar(n_lines: int) -> str:
     numbers = " | ".join(f'"{number}"' for number in range(1, n_lines + 1))
     return (
-        f"root ::= claim (\" \" claim){{0,{MOST_CLAIMS - 1}}}\n"
+        f'root ::= claim (" " claim){{0,{MOST_CLAIMS - 1}}}\n'
         'claim ::= start rest " [" number "]"\n'
-        "start ::= [A-Z0-9€£$“\\\"]\n"
+        'start ::= [A-Z0-9€£$“\\"]\n'
         "rest ::= [^\\[\\]\\n]{8,220}\n"
         f"number ::= {numbers}\n"
     )

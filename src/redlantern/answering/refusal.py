@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from redlantern.answering.found import EvidenceFeatures
 
 # Logistic regression, fitted by bench/fit_refusal.py on bench/tuning; in the order of EvidenceFeatures.row().
-WEIGHTS = (5.0, 5.0, 3.0, 3.0, -4.0, 1.0)
-INTERCEPT = -6.5
+WEIGHTS = (1.07, 2.92, 1.19, 2.51, 2.37)
+INTERCEPT = -4.49
 
 
 def evidence_score(features: EvidenceFeatures) -> float:

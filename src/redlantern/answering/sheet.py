@@ -143,7 +143,8 @@ def sheet_from_json(form: dict[str, Any], document_ids: dict[str, int]) -> Sheet
         return Citation(document_ids.get(one["path"], 0), one["call_mark"], one["document"], one["path"], *place, boxes)
 
     claims = [
-        Claim(one["text"], one["support"], tuple(map(citation, one["citations"])), one["doubt"]) for one in form["claims"]
+        Claim(one["text"], one["support"], tuple(map(citation, one["citations"])), one["doubt"])
+        for one in form["claims"]
     ]
     passages = [
         Evidence(one["rank"], citation(one["citation"]), one["heading"], *(one["scores"][key] for key in _SCORES))

@@ -5,14 +5,18 @@ from collections.abc import Sequence
 
 from redlantern.retrieval.analysis import content_words, stem, tokens
 
-_OPENERS = re.compile(r"^(?:and|but|or|so|then|also|what about|how about|why not|and what|which one|the same)\b", re.IGNORECASE)
+_OPENERS = re.compile(
+    r"^(?:and|but|or|so|then|also|what about|how about|why not|and what|which one|the same)\b", re.IGNORECASE
+)
 _POINTERS = re.compile(
     r"\b(?:it|its|they|them|their|he|she|him|his|her|hers|this|these|those|that|there|then|the same|one|ones|the other|"
     r"the former|the latter|such)\b",
     re.IGNORECASE,
 )
 # "that" and "there" point to nothing in these.
-_NO_POINTER = re.compile(r"\b(?:is there|are there|was there|were there|so that|state that|say that|the one who)\b", re.IGNORECASE)
+_NO_POINTER = re.compile(
+    r"\b(?:is there|are there|was there|were there|so that|state that|say that|the one who)\b", re.IGNORECASE
+)
 _ASKING = frozenset("what who when where why how which whose whom did do does is are was were can could".split())
 
 

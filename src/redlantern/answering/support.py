@@ -17,7 +17,16 @@ _NUMBER_WORDS = {
         "zero one two three four five six seven eight nine ten eleven twelve thirteen fourteen fifteen sixteen seventeen "
         "eighteen nineteen twenty".split()
     )
-} | {"thirty": "30", "forty": "40", "fifty": "50", "sixty": "60", "seventy": "70", "eighty": "80", "ninety": "90", "hundred": "100"}
+} | {
+    "thirty": "30",
+    "forty": "40",
+    "fifty": "50",
+    "sixty": "60",
+    "seventy": "70",
+    "eighty": "80",
+    "ninety": "90",
+    "hundred": "100",
+}
 _MONTHS = {
     name: full
     for full in "january february march april may june july august september october november december".split()
@@ -129,7 +138,12 @@ def _is_month(token: str, text: str) -> bool:
     if token not in ("may", "march", "mar", "sep", "dec", "jan", "oct", "nov", "jun", "jul", "apr", "feb", "aug"):
         return True
     word = token.capitalize()
-    return bool(re.search(rf"(?:\d\s*(?:of\s+)?{word}\b|\b{word}\.?\s+\d|\b(?:in|by|until|since|of|last|next|early|late|mid)\s+{word}\b)", text))
+    return bool(
+        re.search(
+            rf"(?:\d\s*(?:of\s+)?{word}\b|\b{word}\.?\s+\d|\b(?:in|by|until|since|of|last|next|early|late|mid)\s+{word}\b)",
+            text,
+        )
+    )
 
 
 def _date(day: str, month: str, year: str) -> str:

@@ -18,10 +18,17 @@ SUM = re.compile(
     r"(?:[€£$]\s?\d|\d[\d.,\u00a0 ]*\s?(?:€|£|\$|eur\b|euros?\b|pounds?\b|dollars?\b|gbp\b|usd\b|chf\b))|\d,\d\d\b|\d\.\d\d\b",
     re.IGNORECASE,
 )
-_NUMBER_WORDS = "one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|fifteen|twenty|thirty|forty|fifty|hundred|thousand"
+_NUMBER_WORDS = (
+    "one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|fifteen|twenty|thirty|forty|fifty|hundred|thousand"
+)
 NUMBER = re.compile(rf"\d|\b(?:{_NUMBER_WORDS}|once|twice|half|none|no)\b", re.IGNORECASE)
-NAME = re.compile(r"(?<![.!?]\s)(?<!^)\b[A-Z][a-zà-ÿ]+(?:\s+[A-Z][a-zà-ÿ]+)*|\b(?:Mr|Mrs|Ms|Dr|Messrs)\b|\b[A-Z][a-z]+\s+[A-Z][a-z]+")
-REASON = re.compile(r"\b(?:because|since|due to|owing to|so that|in order to|therefore|caused|reason|as a result|for fear|to avoid|to protect|led to)\b", re.IGNORECASE)
+NAME = re.compile(
+    r"(?<![.!?]\s)(?<!^)\b[A-Z][a-zà-ÿ]+(?:\s+[A-Z][a-zà-ÿ]+)*|\b(?:Mr|Mrs|Ms|Dr|Messrs)\b|\b[A-Z][a-z]+\s+[A-Z][a-z]+"
+)
+REASON = re.compile(
+    r"\b(?:because|since|due to|owing to|so that|in order to|therefore|caused|reason|as a result|for fear|to avoid|to protect|led to)\b",
+    re.IGNORECASE,
+)
 
 _RULES: list[tuple[Kind, re.Pattern[str]]] = [
     ("sum", re.compile(r"\bhow much (?:money|did|does|do|was|is|were|will|has|had|would)\b|\b(?:price|cost|costs|fee|sum|amount|invoice total|total|paid|charge|deposit|budget|rate)\b", re.I)),

@@ -11,6 +11,7 @@ _SMALL_WORDS = frozenset(
     "der die das den dem des ein eine und von vom zu zum zur für über mit im in am an auf le la les un une des du de et "
     "pour sur el los las y del il lo i gli e di per het een en van voor op te".split()
 )
+_MONTHS = frozenset("january february march april may june july august september october november december".split())
 _WORD = re.compile(r"[^\W_]+")
 
 
@@ -45,18 +46,24 @@ def _candidates(words: list[str]) -> Iterator[str]:
                 break
         elif word.isalpha():
             head.append(word)
-    significant = [word for word in words if word.lower() not in _SMALL_WORDS and len(word) > 1] or words or ["DOC"]
-    noun = head[-1] if head else significant[0]
+    numbers = [word for word in words if word.isdigit()]
+    others = [
+        word
+        for word in words
+        if word.isalpha()
+        and word != noun_of(head, words)
+        and len(word) > 2
+        and word.lower() not in _SMALL_WORDS | _MONTHS
+    ]
+    noun = noun_of(head, words)
     first = (noun + "XX")[:3]
     yield first
-    initials = "".join(word[0] for word in significant)
-    if len(initials) >= 3:
-        yield initials[:3]
-    for word in significant:
-        if word.isalpha():
-            yield (word + "XX")[:3]
-    # A number within the title says more than a running one: Minutes 4, Invoice 2031.
-    for word in words:
-        if word.isdigit():
-            yield f"{first}{word[-4:]}"
+    yield from (noun[0] + word[:2] for word in others)
+    # A number within the title says more than a running one: Invoice 2031.
+    yield from (f"{first}{number[-4:]}" for number in reversed(numbers))
     yield from (f"{first}{number}" for number in count(2))
+
+
+def noun_of(head: list[str], words: list[str]) -> str:
+    """The word a title turns on; DOC for a title without words."""
+    return head[-1] if head else (words or ["DOC"])[0]

@@ -25,7 +25,9 @@ def find_faults(collection: Collection, dimensions: int, *, report: Report, canc
         if broken:
             return [f"The file is damaged: {one}." for one in broken]
         faults = [
-            f"The database is damaged: {row[0]}." for row in connection.execute("PRAGMA integrity_check") if row[0] != "ok"
+            f"The database is damaged: {row[0]}."
+            for row in connection.execute("PRAGMA integrity_check")
+            if row[0] != "ok"
         ]
         faults += [f"A row of {row[0]} points to nothing." for row in connection.execute("PRAGMA foreign_key_check")]
         orphans = "SELECT call_mark FROM documents WHERE id NOT IN (SELECT document_id FROM sources)"
@@ -37,7 +39,9 @@ def find_faults(collection: Collection, dimensions: int, *, report: Report, canc
             if not document.is_refused:
                 faults.extend(
                     f"Document {document.call_mark}: {fault}."
-                    for fault in _document_faults(collection, document.document_id, document.n_pages, document.n_passages, dimensions)
+                    for fault in _document_faults(
+                        collection, document.document_id, document.n_pages, document.n_passages, dimensions
+                    )
                 )
     return faults
 
@@ -58,7 +62,9 @@ def _document_faults(
     if sorted(lengths) != list(range(1, n_pages + 1)):
         yield f"has {len(lengths)} of {n_pages} pages"
     n_lines = n_found = 0
-    rows = connection.execute('SELECT page_number, start, "end", lines FROM passages WHERE document_id = ?', (document_id,))
+    rows = connection.execute(
+        'SELECT page_number, start, "end", lines FROM passages WHERE document_id = ?', (document_id,)
+    )
     for number, start, end, packed in rows:
         lines = np.frombuffer(packed, "<i4").reshape(-1, 2)
         n_found, n_lines = n_found + 1, n_lines + len(lines)

@@ -103,7 +103,9 @@ class SourceMissingError(RedlanternError):
         self.path = path
 
     def __str__(self) -> str:
-        return f"There is no file or folder {self.path}. Nothing was changed. If it is on another disk, connect it first."
+        return (
+            f"There is no file or folder {self.path}. Nothing was changed. If it is on another disk, connect it first."
+        )
 
 
 class NothingToReadError(RedlanternError):

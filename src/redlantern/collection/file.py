@@ -92,7 +92,9 @@ class CollectionFile:
         # Beside the login's other locks and not on the file itself: closing any handle of the
         # file would drop the locks the database holds on it (POSIX locks belong to the process).
         name = hashlib.sha256(str(self.path.resolve()).encode()).hexdigest()[:24]
-        handle = os.open(private_directory(runtime_directory() / "locks") / f"{name}.lock", os.O_RDWR | os.O_CREAT, 0o600)
+        handle = os.open(
+            private_directory(runtime_directory() / "locks") / f"{name}.lock", os.O_RDWR | os.O_CREAT, 0o600
+        )
         try:
             fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except BlockingIOError as failure:

@@ -182,7 +182,9 @@ class Collection:
         """Note that a known document lies at this path, in place of whatever was known there."""
         with self.file.writing() as connection:
             _release(connection, source.full_path, keep=document_id)
-            connection.execute("INSERT OR REPLACE INTO sources VALUES (?, ?, ?, ?, ?)", _source_row(source, document_id))
+            connection.execute(
+                "INSERT OR REPLACE INTO sources VALUES (?, ?, ?, ?, ?)", _source_row(source, document_id)
+            )
 
     def remove_sources(self, full_paths: Iterable[str]) -> None:
         """Forget files; a document goes with its last one."""
@@ -272,7 +274,8 @@ class Collection:
         """Keep a sheet; gives its id."""
         with self.file.writing() as connection:
             made = connection.execute(
-                "INSERT INTO sheets (asked_at, question, sheet) VALUES (?, ?, ?)", (asked_at, question, json.dumps(sheet))
+                "INSERT INTO sheets (asked_at, question, sheet) VALUES (?, ?, ?)",
+                (asked_at, question, json.dumps(sheet)),
             )
             return int(made.lastrowid)
 

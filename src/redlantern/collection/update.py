@@ -110,7 +110,12 @@ def update(
     plan = make_plan(collection, paths, cancel)
     worker = _Update(collection, workshop, report, cancel, on_document)
     worker.summary.unchanged = plan.n_unchanged
-    worker.summary.seconds = {"looking": time.perf_counter() - began, "reading": 0.0, "splitting": 0.0, "embedding": 0.0}
+    worker.summary.seconds = {
+        "looking": time.perf_counter() - began,
+        "reading": 0.0,
+        "splitting": 0.0,
+        "embedding": 0.0,
+    }
     worker.carry_out(plan)
     worker.summary.seconds["total"] = time.perf_counter() - began
     return worker.summary
@@ -118,7 +123,12 @@ def update(
 
 class _Update:
     def __init__(
-        self, collection: Collection, workshop: Workshop, report: Report, cancel: Cancel, on_document: Callable[[], None]
+        self,
+        collection: Collection,
+        workshop: Workshop,
+        report: Report,
+        cancel: Cancel,
+        on_document: Callable[[], None],
     ) -> None:
         self.summary = Summary()
         self._collection, self._workshop = collection, workshop
@@ -203,7 +213,9 @@ class _Update:
         if not passages:
             raise reading_errors.no_text()
         texts = _texts(read, passages)
-        words = self._workshop.pack_words([f"{passage.heading}\n{text}" for passage, text in zip(passages, texts, strict=True)])
+        words = self._workshop.pack_words(
+            [f"{passage.heading}\n{text}" for passage, text in zip(passages, texts, strict=True)]
+        )
         split = time.perf_counter()
         vectors, lines = self._embed(passages, texts)
         seconds["splitting"] += split - began

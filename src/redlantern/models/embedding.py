@@ -39,6 +39,9 @@ class Embedder(Protocol):
     def embed_question(self, question: str) -> Vectors:
         """Embed one short text: shape (dim,), length 1."""
 
+    def embed_words(self, texts: Sequence[str]) -> list[list[tuple[Span, Vectors]]]:
+        """Give each word of some short texts a vector in its context."""
+
     def splits_word(self, word: str) -> bool:
         """Whether the tokenizer knows the word only in pieces."""
 
@@ -111,6 +114,24 @@ class MiniLmEmbedder:
         [(_, embedded)] = self.embed([question], [[]])
         return embedded.text
 
+    def embed_words(self, texts: Sequence[str]) -> list[list[tuple[Span, Vectors]]]:
+        """Give each word of some short texts a vector in its context.
+
+        Returns
+        -------
+        list, for each text, of ((start, end), float32 array of shape (dim,))
+            A word is what the tokenizer takes for one before it cuts it into
+            pieces; its vector is the mean over its pieces, of length 1.
+        """
+        encoded = self._tokenizer.encode_batch(list(texts))
+        found = []
+        for at in range(0, len(texts), self._BATCH):
+            batch = encoded[at : at + self._BATCH]
+            ids = [one.ids[: self.most_tokens] for one in batch]
+            hidden = self._run(ids)
+            found += [_word_vectors(one, hidden[row, : len(ids[row])]) for row, one in enumerate(batch)]
+        return found
+
     def _run(self, ids: list[list[int]]) -> Vectors:
         longest = max(map(len, ids))
         padded = np.zeros((len(ids), longest), np.int64)
@@ -132,6 +153,17 @@ def _pool(outputs: Vectors, offsets: npt.NDArray[np.int64], spans: Sequence[Span
         inside = is_real & (offsets[:, 0] < end) & (offsets[:, 1] > start)
         lines[row] = _unit(outputs[inside].mean(axis=0)) if inside.any() else text
     return Embedded(text, lines)
+
+
+def _word_vectors(encoded: Any, outputs: Vectors) -> list[tuple[Span, Vectors]]:
+    pieces: dict[int, list[int]] = {}
+    for row, word in enumerate(encoded.word_ids[: len(outputs)]):
+        if word is not None:
+            pieces.setdefault(word, []).append(row)
+    return [
+        ((encoded.offsets[rows[0]][0], encoded.offsets[rows[-1]][1]), _unit(outputs[rows].mean(axis=0)))
+        for rows in pieces.values()
+    ]
 
 
 def _unit(vector: Vectors) -> Vectors:

@@ -34,7 +34,9 @@ class LanguageModelError(RedlanternError):
         self.reason = reason
 
     def __str__(self) -> str:
-        return f"The language model {self.reason}. The found lines above are complete; ask again to get a written answer."
+        return (
+            f"The language model {self.reason}. The found lines above are complete; ask again to get a written answer."
+        )
 
 
 @dataclass(frozen=True)

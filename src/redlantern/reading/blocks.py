@@ -10,6 +10,7 @@ from redlantern.reading.values import CELL_SEPARATOR, ROW_SEPARATOR, Block, Bloc
 _LIST_MARK = re.compile(r"^(?:[-*•–▪]|\(?(?:\d{1,3}|[a-z]|[ivx]{1,5})[.)]|\([a-z0-9]{1,3}\))$", re.IGNORECASE)
 _CLAUSE_NUMBER = re.compile(r"^\d{1,3}(?:\.\d{1,3})*\.?$")
 _CAPTION = re.compile(r"^(?:Figure|Table|Fig\.|Photo|Plate|Tab\.|Abb\.)\s*\d", re.IGNORECASE)
+_PAGE_NUMBER = re.compile(r"^(?:page|seite|p\.|–|-)?\s*\d{1,4}(?:\s*(?:of|/|von|–|-)\s*\d{0,4})?$", re.IGNORECASE)
 _EDGE_FRACTION = 0.11
 _SENTENCE_ENDS = (".", "!", "?", ":", ";", "”", '"')
 
@@ -85,8 +86,11 @@ def _is_at_edge(page: PrintedPage, line: TextLine) -> bool:
 def _page(page: PrintedPage, sizes: _Sizes, edges: set[str]) -> Page:
     drafts: list[_Draft] = []
     body: list[TextLine] = []
+    texts = Counter(line.text for line in page.lines)
     for line in page.lines:
-        if _is_at_edge(page, line) and _shape(line) in edges:
+        # The title of a single page, set small above itself, repeats as well as one on many pages.
+        repeats = _shape(line) in edges or texts[line.text] > 1 or _PAGE_NUMBER.match(line.text)
+        if repeats and _is_at_edge(page, line) and not sizes.level(line):
             kind: BlockKind = "header" if line.top < page.height_pt / 2 else "footer"
             drafts.append(_Draft(kind, [line.cells]))
         else:
@@ -178,7 +182,9 @@ def _continues_cell(rows: list[TextLine], line: TextLine) -> bool:
     starts = [cell[0].left for row in rows for cell in row.cells]
     is_under = any(abs(line.left - start) < 3 for start in starts)
     right = max(row.right for row in rows)
-    return is_under and line.right <= right + 2 and line.top - rows[-1].bottom < 0.5 * line.size and len(line.words) < 14
+    return (
+        is_under and line.right <= right + 2 and line.top - rows[-1].bottom < 0.5 * line.size and len(line.words) < 14
+    )
 
 
 def _table(lines: list[TextLine]) -> _Draft:
@@ -190,7 +196,9 @@ def _table(lines: list[TextLine]) -> _Draft:
             middle = (cell[0].left + cell[-1].right) / 2
             index = next((i for i, (left, right) in enumerate(columns) if left - 1 <= middle <= right + 1), 0)
             row[index].extend(cell)
-        is_continued = bool(rows) and not row[0] and line.top - rows_bottom < 0.5 * line.size and sum(map(bool, row)) < 3
+        is_continued = (
+            bool(rows) and not row[0] and line.top - rows_bottom < 0.5 * line.size and sum(map(bool, row)) < 3
+        )
         if is_continued:
             for index, cell in enumerate(row):
                 rows[-1][index].extend(cell)

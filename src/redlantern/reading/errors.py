@@ -16,7 +16,9 @@ class FileRefusedError(RedlanternError):
 
 def damaged(what: str) -> FileRefusedError:
     """The bytes are not what such a file must hold."""
-    return FileRefusedError(f"the {what} is damaged or cut short", "Open it in its own program, save it again, and update.")
+    return FileRefusedError(
+        f"the {what} is damaged or cut short", "Open it in its own program, save it again, and update."
+    )
 
 
 def not_readable(kind: str) -> FileRefusedError:
@@ -51,7 +53,9 @@ def too_large(limit_mb: int) -> FileRefusedError:
 
 def broke_the_reader(what: str) -> FileRefusedError:
     """The reader process ended or hung on this file."""
-    return FileRefusedError(what, "The file may be damaged or hostile. Open it in its own program, save it again, and update.")
+    return FileRefusedError(
+        what, "The file may be damaged or hostile. Open it in its own program, save it again, and update."
+    )
 
 
 def unreadable(why: str) -> FileRefusedError:

@@ -17,7 +17,9 @@ def pack_runs(runs: tuple[Run, ...]) -> bytes:
     """Pack runs to tenths of a point. Unpacking gives them back to within 0.05 pt."""
     if not runs:
         return b""
-    heads = np.array([(run.start, run.end, round(run.top * _TENTHS), round(run.bottom * _TENTHS)) for run in runs], np.int32)
+    heads = np.array(
+        [(run.start, run.end, round(run.top * _TENTHS), round(run.bottom * _TENTHS)) for run in runs], np.int32
+    )
     edges = np.round(np.concatenate([run.edges for run in runs]) * _TENTHS).astype(np.int32)
     # Steps between neighbours are small and repeat, so they pack far better than positions.
     steps = np.diff(edges, prepend=0).astype("<i4")

@@ -178,7 +178,9 @@ def _gutter(rows: list[list[Word]], ink: list[int]) -> float | None:
         union |= bits
     for left, right in _gaps(union):
         middle = (left + right) / 2
-        if all(_is_prose([[w for w in row if (w.right <= middle) == is_left] for row in rows]) for is_left in (True, False)):
+        if all(
+            _is_prose([[w for w in row if (w.right <= middle) == is_left] for row in rows]) for is_left in (True, False)
+        ):
             return middle
     return None
 

@@ -136,7 +136,9 @@ def _words(page: Any, text_page: Any, width: float, height: float) -> Iterator[W
             word = None
         if word is None:
             size = abs(bottom - top) / 1.2 or 10.0
-            is_bold = pdfium.FPDFText_GetFontWeight(text_page, index) >= _BOLD_WEIGHT or _has_bold_font(text_page, index)
+            is_bold = pdfium.FPDFText_GetFontWeight(text_page, index) >= _BOLD_WEIGHT or _has_bold_font(
+                text_page, index
+            )
             word = Word("", [left], top, bottom, size, is_bold)
         step = (right - left) / len(character)
         word.text += character

@@ -57,7 +57,9 @@ def _pieces(document: Any) -> Iterator[Piece]:
             breaks_page = after or (breaks_page and not paragraph.text.strip())
         elif child.tag == f"{_W}tbl":
             rows = [_cells(row) for row in Table(child, document).rows]
-            yield Piece("table", ROW_SEPARATOR.join(CELL_SEPARATOR.join(row) for row in rows if any(row)), 0, breaks_page)
+            yield Piece(
+                "table", ROW_SEPARATOR.join(CELL_SEPARATOR.join(row) for row in rows if any(row)), 0, breaks_page
+            )
             breaks_page = False
 
 

@@ -13,10 +13,10 @@ STOP_WORDS = frozenset(
     "does did done has have had having will would shall should can could may might must not no nor so than that this these "
     "those there here it its he she they them their his her him we us our you your i me my what which who whom whose when "
     "where why how much many often any some all each per about under over between during before after again then "
-    "also only own same such very just too out up down off".split()
+    "because since much above below also only own same such very just too out up down off".split()
 )
 QUESTION_WORDS = frozenset(
-    "tell give list name show say said says state stated according please mean means happen happened happens there "
+    "according tell give list name show say said says state stated according please mean means happen happened happens there "
     "document documents file files".split()
 )
 
@@ -28,8 +28,28 @@ def tokens(text: str) -> list[str]:
 
 
 def stems(text: str) -> list[str]:
-    """Cut text into stems, in order, stop words included."""
-    return [stem(token) for token in tokens(text)]
+    """Cut text into stems, in order, stop words included; after each date, the date in one spelling."""
+    return [stem(token) for token in tokens(text)] + dates(text)
+
+
+_MONTH_NAMES = "january february march april may june july august september october november december".split()
+_MONTHS = {name: number for number, full in enumerate(_MONTH_NAMES, start=1) for name in (full, full[:3])}
+_NUMERIC_DATE = re.compile(r"\b(\d{1,2})[./](\d{1,2})[./](\d{4})\b|\b(\d{4})-(\d{2})-(\d{2})\b")
+_WRITTEN_DATE = re.compile(
+    rf"\b(\d{{1,2}})(?:st|nd|rd|th)?\s+(?:of\s+)?({'|'.join(_MONTHS)})\.?,?\s+(\d{{4}})\b|"
+    rf"\b({'|'.join(_MONTHS)})\.?\s+(\d{{1,2}})(?:st|nd|rd|th)?,?\s+(\d{{4}})\b",
+    re.IGNORECASE,
+)
+
+
+def dates(text: str) -> list[str]:
+    """Give the full dates of a text as `date:2026-03-17`, however they are written; day before month in 3.4.2026."""
+    found = []
+    for day, month, year, iso_year, iso_month, iso_day in _NUMERIC_DATE.findall(text):
+        found.append((year or iso_year, int(month or iso_month), int(day or iso_day)))
+    for day, month, year, other_month, other_day, other_year in _WRITTEN_DATE.findall(text):
+        found.append((year or other_year, _MONTHS[(month or other_month).lower()], int(day or other_day)))
+    return [f"date:{year}-{month:02d}-{day:02d}" for year, month, day in found if month <= 12 and 1 <= day <= 31]
 
 
 def content_words(question: str) -> list[str]:
@@ -38,13 +58,40 @@ def content_words(question: str) -> list[str]:
     return list(dict.fromkeys(found))
 
 
+def dates_in_words(text: str) -> str:
+    """Write numeric dates out (17.03.2026 as 17 March 2026), as the embedding model knows them best."""
+
+    def written(match: re.Match[str]) -> str:
+        day, month, year, iso_year, iso_month, iso_day = match.groups()
+        number = int(month or iso_month)
+        if not 1 <= number <= len(_MONTH_NAMES):
+            return match.group()
+        return f"{int(day or iso_day)} {_MONTH_NAMES[number - 1].capitalize()} {year or iso_year}"
+
+    return _NUMERIC_DATE.sub(written, text)
+
+
 @lru_cache(maxsize=200_000)
 def stem(token: str) -> str:
     """Give a word's stem (Snowball English); numbers lose only what is spelling: 1,299.50 is 1299.50."""
     if token[0].isdigit():
         return _plain_number(token)
+    if token in _NUMBER_WORDS:
+        return _NUMBER_WORDS[token]
     stemmed: str = _stemmer().stemWord(token)
     return stemmed
+
+
+# "The third instalment" and "instalment 3" are one thing; "second" and "one" mean too much else.
+_NUMBER_WORDS = {
+    word: str(number)
+    for words in (
+        "two three four five six seven eight nine ten eleven twelve",
+        "_ third fourth fifth sixth seventh eighth ninth tenth",
+    )
+    for number, word in enumerate(words.split(), start=2)
+    if word != "_"
+}
 
 
 @lru_cache(maxsize=1)

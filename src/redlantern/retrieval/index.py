@@ -12,13 +12,15 @@ import numpy.typing as npt
 from redlantern.collection.store import Collection
 from redlantern.collection.values import Document
 from redlantern.models.embedding import Vectors, restore
-from redlantern.retrieval.analysis import STOP_WORDS, stem, tokens
+from redlantern.retrieval.analysis import STOP_WORDS, dates, stem, tokens
 from redlantern.retrieval.words import Scores, WordIndex
 
 RANK_CONSTANT = 60
 """The k of reciprocal rank fusion: Cormack, Clarke and Buettcher (2009)."""
 
 _RANKED_PER_LIST = 200
+_RERANKED = 60
+_KEPT_FOR_WORDS = 4
 
 
 @dataclass(frozen=True)
@@ -96,7 +98,12 @@ class Index:
         line_scores = self._line_vectors @ question_vector
         best_line = np.where(in_scope, np.maximum.reduceat(line_scores, self._line_starts[:-1]), -1).astype(np.float32)
         fused = fuse([_ranks(words, in_scope & (words > 0)), _ranks(meaning, in_scope), _ranks(best_line, in_scope)])
-        order = np.lexsort((self.passage_ids, -fused))[: min(n_kept, int(in_scope.sum()))]
+        candidates = np.lexsort((self.passage_ids, -fused))[: min(max(n_kept, _RERANKED), int(in_scope.sum()))]
+        reranked = (
+            _standardised(meaning, in_scope) + _standardised(best_line, in_scope) + 0.5 * _standardised(words, in_scope)
+        )
+        order = candidates[np.lexsort((self.passage_ids[candidates], -reranked[candidates]))]
+        order = _with_best_by_words(order, words, n_kept)
         hits = [
             Hit(
                 rank,
@@ -134,7 +141,7 @@ def searched_stems(question: str) -> list[str]:
     """The stems a question is searched by: without stop words, unless it has nothing else."""
     found = tokens(question)
     content = [token for token in found if token not in STOP_WORDS]
-    return [stem(token) for token in content or found]
+    return [stem(token) for token in content or found] + dates(question)
 
 
 def fuse(ranks: Sequence[npt.NDArray[np.float64]]) -> npt.NDArray[np.float64]:
@@ -164,6 +171,23 @@ def _ranks(scores: Scores, is_ranked: npt.NDArray[np.bool_]) -> npt.NDArray[np.f
     values = -np.unique(-scores[candidates])
     ranks[candidates] = 1 + np.searchsorted(-values, -scores[candidates])
     return ranks
+
+
+def _standardised(scores: Scores, in_scope: npt.NDArray[np.bool_]) -> npt.NDArray[np.float64]:
+    """Scores in standard deviations above the mean of those in scope, so that they can be added."""
+    chosen = scores[in_scope]
+    return np.asarray((scores - chosen.mean()) / max(float(chosen.std()), 1e-6), np.float64)
+
+
+def _with_best_by_words(order: npt.NDArray[np.int64], words: Scores, n_kept: int) -> npt.NDArray[np.int64]:
+    """Keep the first n_kept, the last few of them given up for the best by words where those are not among them.
+
+    A date, a number or a clause stands in one row of a long table: meaning does not see it there.
+    """
+    best = [row for row in np.argsort(-words, kind="stable")[:_KEPT_FOR_WORDS] if words[row] > 0]
+    kept = order[:n_kept].tolist()
+    missing = [row for row in best if row not in kept]
+    return np.array(kept[: max(0, n_kept - len(missing))] + missing, np.int64)[:n_kept]
 
 
 def _fits(document: Document, pattern: str) -> bool:

@@ -7,13 +7,15 @@ knows only in pieces is taken for misspelt, and never mended to its opposite.
 from collections import Counter
 from collections.abc import Callable
 
-from redlantern.retrieval.analysis import content_words, stem
+from redlantern.retrieval.analysis import STOP_WORDS, content_words, stem
 
 _NEGATING = ("un", "in", "im", "ir", "il", "non", "dis", "mis", "de", "anti")
 _MIN_CHARS = 4
 
 
-def mend(question: str, forms: Counter[str], vocabulary: dict[str, int], splits_word: Callable[[str], bool]) -> dict[str, str]:
+def mend(
+    question: str, forms: Counter[str], vocabulary: dict[str, int], splits_word: Callable[[str], bool]
+) -> dict[str, str]:
     """Give the mended form of each misspelt word of a question.
 
     Parameters
@@ -35,13 +37,24 @@ def mend(question: str, forms: Counter[str], vocabulary: dict[str, int], splits_
     unknown = [
         word
         for word in content_words(question)
-        if len(word) >= _MIN_CHARS and word.isalpha() and stem(word) not in vocabulary and splits_word(word)
+        if len(word) >= _MIN_CHARS and word.isalpha() and not _is_known(word, forms, vocabulary) and splits_word(word)
     ]
+    # "audited" beside "auditors" is another form of a known word, not a slip.
+    unknown = [word for word in unknown if stem(word) in STOP_WORDS or not _begins_known(word, vocabulary)]
     if not unknown:
         return {}
     known = [form for form in forms if len(form) >= _MIN_CHARS and form.isalpha()]
     mended = {word: _nearest(word, known, forms) for word in unknown}
     return {word: form for word, form in mended.items() if form}
+
+
+def _begins_known(word: str, vocabulary: dict[str, int]) -> bool:
+    return any(known.startswith(stem(word)) for known in vocabulary)
+
+
+def _is_known(word: str, forms: Counter[str], vocabulary: dict[str, int]) -> bool:
+    # "belows" has the stem of "below", but a small word has no other forms.
+    return word in forms or stem(word) in vocabulary and stem(word) not in STOP_WORDS
 
 
 def _nearest(word: str, known: list[str], forms: Counter[str]) -> str:

@@ -3,13 +3,16 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from redlantern.reading.values import Page
+from redlantern.reading.values import CELL_SEPARATOR, Page
 from redlantern.splitting.lines import Line, lines_of
 
 CountTokens = Callable[[Sequence[str]], list[int]]
 """Counts the tokens of each text with the embedding model's own tokenizer, without special tokens."""
 
 HEADING_SEPARATOR = " › "
+HEADER_CELL_SEPARATOR = " | "
+"""Stands between the column names of a table, which come last in the heading path of its passages."""
+
 SPECIAL_TOKENS = 2
 _MOST_HEADING_TOKENS = 48
 
@@ -92,6 +95,7 @@ class _Splitter:
         self._title, self._count = title, count_tokens
         self._most, self._overlap = most_tokens, overlap_tokens
         self._headings: list[tuple[int, str]] = []
+        self._columns = ""
 
     def add_page(self, page: Page) -> None:
         lines = lines_of(page)
@@ -99,6 +103,11 @@ class _Splitter:
         current: list[_Unit] = []
         for line, n_tokens in zip(lines, counts, strict=True):
             block = page.blocks[line.block]
+            columns = self._columns_of(page, line)
+            if columns != self._columns:
+                # A table is a passage of its own: its column names stand above each of its rows.
+                self._close(page, current)
+                current, self._columns = [], columns
             if block.kind == "heading":
                 if any(not unit.is_heading for unit in current):
                     self._close(page, current)
@@ -109,13 +118,22 @@ class _Splitter:
             for unit in self._units(page, line, n_tokens, block.kind):
                 current = self._add(page, current, unit)
         self._close(page, current)
+        self._columns = ""
+
+    def _columns_of(self, page: Page, line: Line) -> str:
+        if not line.is_row:
+            return ""
+        if line.is_header_row:
+            cells = page.text[line.start : line.end].split(CELL_SEPARATOR)
+            return HEADER_CELL_SEPARATOR.join(cell.strip() for cell in cells)
+        return self._columns if line.start != page.blocks[line.block].start else ""
 
     def _enter(self, level: int, heading: str) -> None:
         self._headings = [one for one in self._headings if one[0] < level] + [(level, heading)]
 
     def _heading(self) -> tuple[str, int]:
         """The path of headings, cut from its outer end until it is short enough, and its tokens."""
-        path = [self._title, *(text for _, text in self._headings)]
+        path = [self._title, *(text for _, text in self._headings), self._columns]
         path = [text for index, text in enumerate(path) if text and text not in path[:index]]
         room = min(_MOST_HEADING_TOKENS, self._most // 3)
         while path:

@@ -1,0 +1,25 @@
+"""Collections made for measuring, in a folder that is thrown away, keys included."""
+
+import contextlib
+import os
+from collections.abc import Iterator
+from pathlib import Path
+
+from redlantern.answering.engine import Engine
+from redlantern.collection.store import Collection
+from redlantern.models.embedding import MiniLmEmbedder
+from redlantern.models.language import LanguageModel
+from redlantern.progress import Cancel, silent
+
+
+@contextlib.contextmanager
+def opened(folder: Path, documents: Path, language_model: LanguageModel | None = None) -> Iterator[Engine]:
+    """An engine on a new collection of these documents; `folder` takes the file and its key."""
+    os.environ["XDG_DATA_HOME"] = str(folder)
+    engine = Engine(Collection.create(folder / "bench.redlantern"), MiniLmEmbedder(), language_model)
+    try:
+        engine.collection.claim_writing()
+        engine.update([documents], report=silent, cancel=Cancel())
+        yield engine
+    finally:
+        engine.close()

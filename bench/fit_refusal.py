@@ -1,0 +1,84 @@
+"""Fits the score that decides whether a question is answered, on the tuning questions only.
+
+Run as `python -m bench.fit_refusal`; prints the weights for
+redlantern/answering/refusal.py, and how they do when each question in turn is
+kept out of the fit.
+"""
+
+import json
+import tempfile
+from pathlib import Path
+
+import numpy as np
+import numpy.typing as npt
+from scipy.optimize import minimize
+
+from bench.collections import opened
+from redlantern.answering import found
+from redlantern.retrieval.spelling import mend
+
+TUNING = Path(__file__).parent / "tuning"
+# Little data: a ridge, and no weight may turn against its meaning.
+_RIDGE = 0.005
+
+
+def features() -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64], list[str]]:
+    """Give (features, is answered, question) of every tuning question: shapes (n, 5), (n,)."""
+    rows, answered, questions = [], [], []
+    with tempfile.TemporaryDirectory() as folder, opened(Path(folder), TUNING / "documents") as engine:
+        index = engine.index
+        for row in map(json.loads, (TUNING / "questions.jsonl").read_text().splitlines()):
+            question = row["q"]
+            for word, form in mend(
+                question, index.words.forms, index.words.vocabulary, engine.embedder.splits_word
+            ).items():
+                question = question.replace(word, form)
+            hits = index.search(question, engine.embedder.embed_question(question), None, found.SEARCHED_PASSAGES).hits
+            passages = engine.collection.passages([hit.passage_id for hit in hits])
+            asked = found.take_apart(question, index.words.rarity, engine.embedder)
+            lines = found.rank_lines(asked, hits, passages, engine.embedder)
+            measured = found.features_of(asked, hits, lines)
+            rows.append(measured.row())
+            answered.append(float(row["a"]))
+            questions.append(question)
+    return np.array(rows), np.array(answered), questions
+
+
+def fit(rows: npt.NDArray[np.float64], answered: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
+    """Logistic regression with a ridge: weights, then the intercept. Both outcomes weigh alike."""
+    balance = np.where(answered > 0, 0.5 / answered.sum(), 0.5 / (1 - answered).sum())
+
+    def loss(weights: npt.NDArray[np.float64]) -> float:
+        margins = np.where(answered > 0, 1, -1) * (rows @ weights[:-1] + weights[-1])
+        return float((balance * np.logaddexp(0, -margins)).sum() + _RIDGE * (weights[:-1] ** 2).sum() / len(weights))
+
+    bounds = [(0, None)] * rows.shape[1] + [(None, None)]
+    found_weights: npt.NDArray[np.float64] = minimize(
+        loss, np.zeros(rows.shape[1] + 1), bounds=bounds, method="L-BFGS-B"
+    ).x
+    return found_weights
+
+
+def main() -> None:
+    """Fit, and print."""
+    rows, answered, questions = features()
+    chances = np.empty(len(rows))
+    for kept_out in range(len(rows)):
+        others = np.arange(len(rows)) != kept_out
+        weights = fit(rows[others], answered[others])
+        chances[kept_out] = 1 / (1 + np.exp(-(rows[kept_out] @ weights[:-1] + weights[-1])))
+    for chance, is_answered, question, row in sorted(zip(chances, answered, questions, rows.tolist(), strict=True)):
+        print(f"{chance:.2f} {'answered' if is_answered else '-':8} {[round(value, 2) for value in row]} {question}")
+    for threshold in (0.2, 0.25, 0.3, 0.35, 0.4, 0.45, 0.5):
+        wrong = ((chances < threshold) & (answered > 0)).sum()
+        right = ((chances < threshold) & (answered == 0)).sum()
+        print(
+            f"threshold {threshold}: refuses {right} of {int((1 - answered).sum())} rightly, {wrong} of {int(answered.sum())} wrongly"
+        )
+    weights = fit(rows, answered)
+    print("WEIGHTS =", tuple(round(float(one), 2) for one in weights[:-1]))
+    print("INTERCEPT =", round(float(weights[-1]), 2))
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,62 @@
+"""`redlantern ask`: asks one question and prints the sheet."""
+
+import json
+import textwrap
+from pathlib import Path
+
+from redlantern.answering.engine import DoneStep, Engine, Question
+from redlantern.answering.sheet import Sheet
+from redlantern.commands.shared import engine_on, plain, stoppable
+from redlantern.progress import Cancel
+
+_SHAPES = {"supported": "=", "partly supported": "~", "unsupported": "!"}
+
+
+def ask(path: Path, question: str, *, as_json: bool, lines_only: bool, scope: str | None, model: Path | None) -> int:
+    """Ask, and print the sheet in words or as JSON."""
+    with engine_on(path, writes_prose=not lines_only, model=model) as engine, stoppable() as cancel:
+        within = frozenset(engine.index.scope_of(scope)) if scope is not None else None
+        sheet = answer(engine, Question(question, scope=within, lines_only=lines_only), cancel)
+    print(json.dumps(sheet.as_json(), ensure_ascii=False) if as_json else in_words(sheet))
+    return 0
+
+
+def answer(engine: Engine, question: Question, cancel: Cancel) -> Sheet:
+    """Ask, and wait for the complete sheet."""
+    *_, done = engine.ask(question, cancel)
+    assert isinstance(done, DoneStep)
+    return done.sheet
+
+
+def in_words(sheet: Sheet) -> str:
+    """A sheet as text for a terminal: the documents' words in quotation marks, ours without."""
+    lines = [f"QUESTION  {plain(sheet.question)}"]
+    if sheet.standalone_question != sheet.question:
+        lines.append(f"  asked as: {plain(sheet.standalone_question)}")
+    lines += [f"  “{plain(typed)}” searched as “{plain(form)}”" for typed, form in sheet.mended.items()]
+    if sheet.refused:
+        lines += ["", _wrapped(sheet.refusal_reason, "  "), ""]
+        lines += ["NEAREST PASSAGES"]
+        lines += [_quoted(one.citation.text, one.citation.mark) for one in sheet.passages[:3]]
+    else:
+        lines += ["", f"FOUND LINES  {sheet.seconds.first_line or 0:.2f} s"]
+        lines += [_quoted(one.citation.text, one.citation.mark) for one in sheet.found_lines]
+        if sheet.claims:
+            lines += ["", f"WRITTEN ANSWER  first word {sheet.seconds.first_word or 0:.1f} s"]
+        for claim in sheet.claims:
+            doubt = f" ({claim.support}: {plain(claim.doubt)})" if claim.doubt else ""
+            lines.append(_wrapped(f"{_SHAPES[claim.support]} {plain(claim.marked_text)}{doubt}", "  "))
+        if sheet.no_prose_reason:
+            lines += ["", _wrapped(sheet.no_prose_reason, "  ")]
+    lines += ["", f"{len(sheet.passages)} passages, {sheet.seconds.total:.1f} s in all"]
+    return "\n".join(lines)
+
+
+def _quoted(text: str, mark: str) -> str:
+    shown = plain(text)
+    shown = shown if len(shown) <= 300 else shown[:297] + "..."
+    return _wrapped(f"“{shown}”  {mark}", "  ")
+
+
+def _wrapped(text: str, indent: str) -> str:
+    return textwrap.fill(text, 100, initial_indent=indent, subsequent_indent=indent + "  ")

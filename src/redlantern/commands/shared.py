@@ -1,0 +1,95 @@
+"""What the headless commands share: opening an engine, showing progress, printing text that is not ours."""
+
+import contextlib
+import signal
+import sys
+import threading
+import unicodedata
+from collections.abc import Iterator
+from pathlib import Path
+from types import FrameType
+
+from redlantern.answering.engine import Engine
+from redlantern.collection.store import Collection
+from redlantern.errors import UsageError
+from redlantern.models.embedding import MiniLmEmbedder
+from redlantern.models.language import HostedModel
+from redlantern.progress import Cancel, Progress
+
+
+@contextlib.contextmanager
+def engine_on(path: Path, *, creates: bool = False, writes: bool = False, writes_prose: bool = True, model: Path | None = None) -> Iterator[Engine]:
+    """Open a collection with its models, and close both at the end.
+
+    Parameters
+    ----------
+    path : Path
+    creates : bool
+        Make the collection if there is none.
+    writes : bool
+        Claim the right to change it.
+    writes_prose : bool
+        Whether a language model is wanted.
+    model : Path
+        A GGUF file instead of the packaged one.
+    """
+    if model is not None and not model.is_file():
+        raise UsageError(f"there is no model file {model}")
+    collection = Collection.create(path) if creates and not path.exists() else Collection.open(path)
+    try:
+        if writes:
+            collection.claim_writing()
+        engine = Engine(collection, MiniLmEmbedder(), HostedModel(model) if writes_prose else None)
+    except BaseException:
+        collection.close()
+        raise
+    try:
+        yield engine
+    finally:
+        engine.close()
+
+
+@contextlib.contextmanager
+def stoppable() -> Iterator[Cancel]:
+    """A Cancel that Ctrl+C and a polite kill set."""
+    cancel = Cancel()
+
+    def stop(number: int, frame: FrameType | None) -> None:
+        # In a thread: setting it may wait for a lock that the interrupted code holds.
+        threading.Thread(target=cancel.now, daemon=True).start()
+
+    before = {number: signal.signal(number, stop) for number in (signal.SIGINT, signal.SIGTERM)}
+    try:
+        yield cancel
+    finally:
+        for number, handler in before.items():
+            signal.signal(number, handler)
+
+
+class ProgressLine:
+    """Shows progress on standard error: one line that changes on a terminal, few lines elsewhere."""
+
+    def __init__(self) -> None:
+        self._is_terminal = sys.stderr.isatty()
+        self._last_stage = ""
+
+    def __call__(self, progress: Progress) -> None:
+        """Show one report."""
+        counted = f"{progress.done} of {progress.total} {progress.unit}" if progress.total is not None else ""
+        line = f"{progress.stage}  {counted}  {plain(progress.detail)[:50]}".rstrip()
+        if self._is_terminal:
+            print(f"\r\x1b[K{line}", end="", file=sys.stderr, flush=True)
+        elif progress.stage != self._last_stage or progress.done == progress.total:
+            print(line, file=sys.stderr, flush=True)
+        self._last_stage = progress.stage
+
+    def finish(self) -> None:
+        """End the line."""
+        if self._is_terminal:
+            print("\r\x1b[K", end="", file=sys.stderr, flush=True)
+
+
+def plain(text: str) -> str:
+    """Make text that is not ours safe for a terminal: no control characters, no direction marks; tabs as bars."""
+    shown = text.replace("\t", " | ").replace("\n", " ")
+    return "".join(one for one in shown if unicodedata.category(one) not in ("Cc", "Cf", "Cs", "Co"))
