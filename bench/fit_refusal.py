@@ -23,7 +23,7 @@ _RIDGE = 0.005
 
 
 def features() -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64], list[str]]:
-    """Give (features, is answered, question) of every tuning question: shapes (n, 5), (n,)."""
+    """Give (features, is answered, question) of every tuning question: shapes (n, 3), (n,)."""
     rows, answered, questions = [], [], []
     with tempfile.TemporaryDirectory() as folder, opened(Path(folder), TUNING / "documents") as engine:
         index = engine.index
@@ -37,7 +37,7 @@ def features() -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64], list[s
             passages = engine.collection.passages([hit.passage_id for hit in hits])
             asked = found.take_apart(question, index.words.rarity, engine.embedder)
             lines = found.rank_lines(asked, hits, passages, engine.embedder)
-            measured = found.features_of(asked, hits, lines)
+            measured = found.features_of(asked, lines)
             rows.append(measured.row())
             answered.append(float(row["a"]))
             questions.append(question)

@@ -185,7 +185,7 @@ class Engine:
         candidates = rank_lines(asked, hits, passages, self.embedder)
         order = rerank(passages, candidates)[: self.method.passages_kept]
         hits, passages = [hits[one] for one in order], [passages[one] for one in order]
-        features = features_of(asked, hits, candidates)
+        features = features_of(asked, candidates)
         score = evidence_score(features)
         lines = choose_lines(candidates, self.method.found_lines)
         is_refused = score < self.method.answer_threshold

@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 import numpy.typing as npt
 
-from redlantern.answering.wants import holds, kind_wanted
+from redlantern.answering.wants import Kind, holds, kind_wanted
 from redlantern.collection.values import StoredPassage
 from redlantern.models.embedding import Embedder
 from redlantern.reading.values import CELL_SEPARATOR
@@ -67,22 +67,20 @@ class Candidate:
 class EvidenceFeatures:
     """What decides whether a question is answered at all; each from 0 to 1.
 
-    `cosine` is that of the nearest passage, `alone` that of the nearest line taken
-    by itself. From comparing the best lines word by word with the question:
-    `together` is how near the best one comes to the words on average, by rarity;
-    `jointly` how near one line comes to the word that it matches worst, and `focus`
-    how near they come to the word that names what is asked for.
+    Only the best lines that hold the kind of answer that is wanted count for the
+    first two: `alone` is the cosine of the nearest of them taken by itself,
+    `jointly` how near one of them comes to the question's word that it matches
+    worst. `focus` is how near the best lines come to the word that names what is
+    asked for.
     """
 
-    cosine: float
     alone: float
-    together: float
     jointly: float
     focus: float
 
     def row(self) -> list[float]:
         """The features in their order."""
-        return [self.cosine, self.alone, self.together, self.jointly, self.focus]
+        return [self.alone, self.jointly, self.focus]
 
 
 @dataclass(frozen=True)
@@ -90,7 +88,7 @@ class Asked:
     """A question taken apart: its content words with rarity and vectors, the mean of all its words, and what it wants."""
 
     text: str
-    kind: str
+    kind: Kind
     wanted: dict[str, float]
     weights: Nearness
     vectors: Nearness
@@ -153,7 +151,7 @@ def _scored_cheaply(asked: Asked, hits: Sequence[Hit], passages: Sequence[Stored
             if len(text.split()) < _MIN_WORDS and not is_row:
                 continue
             coverage = _coverage(asked.wanted, stems(text))
-            has_kind = holds(asked.kind, text)
+            has_kind = holds(asked.kind, text, asked.text)
             score = cosine + 0.5 * coverage + 0.2 * around + 0.12 * has_kind + 0.15 / hit.rank
             place = (passage.document_id, passage.page_number, passage.lines[index][0])
             candidate = Candidate(passage, index, score, cosine, coverage, has_kind, np.zeros(0, np.float32))
@@ -207,18 +205,16 @@ def choose_lines(candidates: Sequence[Candidate], most: int) -> list[Candidate]:
     return chosen
 
 
-def features_of(asked: Asked, hits: Sequence[Hit], candidates: Sequence[Candidate]) -> EvidenceFeatures:
+def features_of(asked: Asked, candidates: Sequence[Candidate]) -> EvidenceFeatures:
     """Measure the evidence for a question; see EvidenceFeatures. All zero without any."""
-    near = np.array([one.nearness for one in candidates[:_DECIDING_LINES] if one.is_compared])
-    if not hits or not near.size:
-        return EvidenceFeatures(0, 0, 0, 0, 0)
-    nearest = near.max(axis=0)
+    best = [one for one in candidates[:_DECIDING_LINES] if one.is_compared]
+    if not best:
+        return EvidenceFeatures(0, 0, 0)
+    fitting = [one for one in best if one.has_kind]
     return EvidenceFeatures(
-        max(0.0, max(hit.meaning for hit in hits)),
-        max(0.0, max(one.alone for one in candidates)),
-        float((near @ asked.weights).max() / max(float(asked.weights.sum()), 1e-9)),
-        float(near.min(axis=1).max()),
-        float(nearest[asked.focus]),
+        max((max(0.0, one.alone) for one in fitting), default=0.0),
+        max((float(one.nearness.min()) for one in fitting), default=0.0),
+        max(float(one.nearness[asked.focus]) for one in best[:_FOCUS_LINES]),
     )
 
 
@@ -227,7 +223,8 @@ def _direction(vectors: Nearness) -> Nearness:
     return np.asarray(mean / max(float(np.linalg.norm(mean)), 1e-9), np.float32)
 
 
-_DECIDING_LINES = 4
+_DECIDING_LINES = 6
+_FOCUS_LINES = 4
 _POSSESSIVE = re.compile(r"\w['’]s\s")
 _ASKS_FOR_EVENT = re.compile(r"^\W*(?:and )?(?:when|where)\b", re.IGNORECASE)
 

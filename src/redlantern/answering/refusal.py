@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from redlantern.answering.found import EvidenceFeatures
 
 # Logistic regression, fitted by bench/fit_refusal.py on bench/tuning; in the order of EvidenceFeatures.row().
-WEIGHTS = (1.07, 2.92, 1.19, 2.51, 2.37)
-INTERCEPT = -4.49
+WEIGHTS = (3.37, 2.94, 2.75)
+INTERCEPT = -3.81
 
 
 def evidence_score(features: EvidenceFeatures) -> float:

@@ -1,0 +1,379 @@
+"""The desk: ask, read the answer, check it against the page. Shelf, sheet and facsimile, and what runs between them."""
+
+import time
+from dataclasses import replace
+from pathlib import Path
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QImage
+from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QWidget
+
+from redlantern.answering.engine import DoneStep, FoundStep, Question, Step, WritingStep
+from redlantern.answering.sheet import Sheet
+from redlantern.collection.update import Summary
+from redlantern.collection.values import Document
+from redlantern.desktop import welcome, workbench
+from redlantern.desktop.bridge import Task
+from redlantern.desktop.facsimile import Facsimile
+from redlantern.desktop.rows import CitedRow
+from redlantern.desktop.sheet_view import SheetView
+from redlantern.desktop.shelf import Shelf
+from redlantern.desktop.status import StatusLine
+from redlantern.desktop.workbench import Opened
+from redlantern.progress import Progress
+from redlantern.reading.values import Page
+
+STOPPED = "The writing was stopped. The found lines above are complete."
+
+
+class Desk(QWidget):
+    """The room where questions are asked. Owns the tasks that work for it and stops them when it closes."""
+
+    add_wanted = pyqtSignal()
+    open_wanted = pyqtSignal()
+    asking_changed = pyqtSignal(bool)
+    scope_changed = pyqtSignal()
+    question_wanted = pyqtSignal(str)
+    sheet_shown = pyqtSignal(object)
+    idle = pyqtSignal()
+
+    def __init__(self, status: StatusLine) -> None:
+        super().__init__()
+        self.opened: Opened | None = None
+        self.sheets: list[Sheet] = []
+        self.at = -1
+        self.found_after_s: float | None = None
+        self._status = status
+        self._asking: Task | None = None
+        self._updating: Task | None = None
+        self._tasks: set[Task] = set()
+        self._asked_at = 0.0
+        self._thread_began = 0
+        self._wanted: tuple[int, int, tuple[int, int] | None] | None = None
+        self._pictures: Task | None = None
+        self.shelf, self.view, self.facsimile = Shelf(), SheetView(), Facsimile()
+        self.splitter = QSplitter(Qt.Orientation.Horizontal)
+        for column, width in ((self.shelf, 262), (self.view, 560), (self.facsimile, 458)):
+            self.splitter.addWidget(column)
+            column.setMinimumWidth(200)
+            self.splitter.setStretchFactor(self.splitter.count() - 1, width)
+        self.splitter.setSizes([262, 560, 458])
+        self.splitter.setHandleWidth(1)
+        self.splitter.setChildrenCollapsible(False)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(self.splitter)
+        self._connect()
+        self.show_welcome()
+
+    # What can be done
+
+    @property
+    def is_asking(self) -> bool:
+        """Whether a question is worked on."""
+        return self._asking is not None
+
+    @property
+    def is_updating(self) -> bool:
+        """Whether files are being read."""
+        return self._updating is not None
+
+    @property
+    def scope(self) -> frozenset[int] | None:
+        """The documents in scope; None for all."""
+        return self.shelf.model.scope()
+
+    def open(self, opened: Opened) -> None:
+        """Work on this collection."""
+        self.opened, self.sheets, self.at = opened, list(opened.sheets), len(opened.sheets) - 1
+        self._thread_began = len(self.sheets)
+        self.shelf.model.set_documents(opened.documents)
+        self.facsimile.clear()
+        self._run(workbench.start_language_model(opened.engine)).failed.connect(self._status.show_speed)
+        if self.sheets:
+            self._show(self.at)
+        else:
+            self.show_welcome()
+
+    def ask(self, text: str, *, standalone: str = "") -> None:
+        """Ask a question; a question that is still being answered is stopped first."""
+        if self.opened is None:
+            return
+        self.stop()
+        self._asked_at, self.found_after_s = time.perf_counter(), None
+        history = tuple(sheet.standalone_question for sheet in self.sheets[self._thread_began :])
+        question = Question(text, history, self.scope, standalone)
+        self.view.show_asking(text)
+        self.view.set_place(len(self.sheets) + 1, len(self.sheets) + 1)
+        task = self._asking = self._run(workbench.ask(self.opened.engine, question))
+        task.stepped.connect(self._on_step)
+        task.finished.connect(lambda _: self._on_answered(task))
+        task.cancelled.connect(lambda: self._on_stopped(task))
+        task.failed.connect(lambda reason: self._on_failed(task, reason))
+        self.asking_changed.emit(True)
+
+    def stop(self) -> None:
+        """Stop the writing, if something is being written."""
+        if self._asking is not None:
+            task, self._asking = self._asking, None
+            task.cancel.now()
+            self._settle(STOPPED)
+            self.asking_changed.emit(False)
+
+    def add(self, folder: Path) -> None:
+        """Read a folder or file into the collection."""
+        if self.opened is not None and self._updating is None:
+            self._begin_update(workbench.update(self.opened.engine, [folder]))
+
+    def update_all(self) -> None:
+        """Read what is new or changed in the collection's folders."""
+        if self.opened is not None and self._updating is None:
+            self._begin_update(workbench.update_again(self.opened.engine))
+
+    def cancel_update(self) -> None:
+        """Stop reading; what is finished is kept."""
+        if self._updating is not None:
+            self._status.stopping()
+            self._updating.cancel.now()
+
+    def turn(self, by: int) -> None:
+        """Go to an earlier (by < 0) or later sheet."""
+        if self._asking is None and 0 <= self.at + by < len(self.sheets):
+            self._show(self.at + by)
+
+    def close_collection(self) -> None:
+        """Stop everything, wait for it, and let go of the collection."""
+        for task in list(self._tasks):
+            task.cancel.now()
+        for task in list(self._tasks):
+            task.wait()
+        self._tasks.clear()
+        self._asking = self._updating = self._pictures = None
+        if self.opened is not None:
+            self.opened.engine.close()
+            self.opened = None
+
+    def show_welcome(self) -> None:
+        """Say what to do first."""
+        self.view.set_place(0, 0)
+        if self.opened is None:
+            page = welcome.without_collection(self.add_wanted.emit, self.open_wanted.emit)
+        elif not self.shelf.model.readable:
+            page = welcome.without_documents(self.add_wanted.emit)
+        else:
+            page = welcome.ready(len(self.shelf.model.readable), self.question_wanted.emit)
+        self.view.show_widget(page)
+
+    def show_page(self, document_id: int, page_number: int, span: tuple[int, int] | None = None) -> None:
+        """Show a page on the facsimile, with words marked."""
+        if self.opened is None:
+            return
+        self._wanted = (document_id, page_number, span)
+        wanted = self._wanted
+        task = self._run(workbench.load_page(self.opened.engine, document_id, page_number))
+        task.finished.connect(lambda page: self._on_page(wanted, page))
+
+    # What happens
+
+    def _connect(self) -> None:
+        self.shelf.add_wanted.connect(self.add_wanted)
+        self.shelf.update_wanted.connect(self.update_all)
+        self.shelf.page_chosen.connect(self.show_page)
+        self.shelf.model.scope_changed.connect(self.scope_changed)
+        self.view.row_chosen.connect(self._on_row_chosen)
+        self.view.previous_wanted.connect(lambda: self.turn(-1))
+        self.view.next_wanted.connect(lambda: self.turn(1))
+        self.view.edit_wanted.connect(self.question_wanted)
+        self.facsimile.page_wanted.connect(self.show_page)
+        self.facsimile.picture_wanted.connect(self._on_picture_wanted)
+        self.facsimile.step_wanted.connect(self.view.step)
+        self._status.cancel_wanted.connect(self.cancel_update)
+
+    def _run(self, work: object) -> Task:
+        task = Task(work)  # type: ignore[arg-type]
+        self._tasks.add(task)
+        for ended in (task.finished, task.failed):
+            ended.connect(lambda _, task=task: self._forget(task))
+        task.cancelled.connect(lambda: self._forget(task))
+        return task.start()
+
+    def _forget(self, task: Task) -> None:
+        task.wait()
+        self._tasks.discard(task)
+        if not self._tasks:
+            self.idle.emit()
+
+    def _on_step(self, step: Step) -> None:
+        if self.sender() is not self._asking:
+            return
+        if isinstance(step, FoundStep):
+            self.sheets.append(step.sheet)
+            self.at = len(self.sheets) - 1
+            is_written = not step.sheet.refused and bool(step.sheet.found_lines)
+            self.view.show_sheet(step.sheet, is_being_written=is_written)
+            self.view.set_place(self.at + 1, len(self.sheets))
+            self.shelf.model.set_strengths(step.sheet.page_strengths)
+            self.found_after_s = time.perf_counter() - self._asked_at
+            if self.view.rows:
+                self._on_row_chosen(self.view.rows[0], is_first=True)
+            self.sheet_shown.emit(step.sheet)
+        elif isinstance(step, WritingStep):
+            self.view.show_writing(step.claims)
+        elif isinstance(step, DoneStep):
+            self.sheets[-1] = step.sheet
+            self.view.show_sheet(step.sheet)
+            self._status.show_speed(_speed_words(step.sheet))
+            self.sheet_shown.emit(step.sheet)
+
+    def _on_answered(self, task: Task) -> None:
+        if task is self._asking:
+            self._asking = None
+            self.asking_changed.emit(False)
+        self._watch_memory()
+
+    def _on_stopped(self, task: Task) -> None:
+        if task is self._asking:
+            self._asking = None
+            self._settle(STOPPED)
+            self.asking_changed.emit(False)
+
+    def _on_failed(self, task: Task, reason: str) -> None:
+        if task is not self._asking:
+            return
+        self._asking = None
+        if self.view.sheet is None:
+            self.view.show_widget(welcome.problem("This question could not be answered", reason))
+            self.view.set_place(0, 0)
+        else:
+            self._settle(reason)
+        self.asking_changed.emit(False)
+
+    def _settle(self, reason: str) -> None:
+        """End a sheet whose answer was broken off."""
+        if self.view.sheet is None:
+            if self.sheets:
+                self._show(self.at)
+            else:
+                self.show_welcome()
+        elif self.sheets and not self.sheets[-1].claims:
+            self.sheets[-1] = replace(self.sheets[-1], no_prose_reason=reason)
+            self.view.show_sheet(self.sheets[-1])
+
+    def _begin_update(self, work: object) -> None:
+        self._status.begin("Looking for changes ...")
+        for button in (self.shelf.add_button, self.shelf.update_button):
+            button.setEnabled(False)
+        if not self.shelf.model.readable:
+            self.view.show_widget(welcome.reading())
+        task = self._updating = self._run(work)
+        task.progressed.connect(self._on_progress)
+        task.stepped.connect(self._on_documents)
+        task.finished.connect(self._on_updated)
+        task.cancelled.connect(lambda: self._end_update("Stopped. Every document finished before is kept."))
+        task.failed.connect(self._on_update_failed)
+
+    def _on_progress(self, progress: Progress) -> None:
+        if self._updating is not None and not self._updating.cancel.is_set:
+            self._status.show_progress(progress)
+
+    def _on_documents(self, documents: list[Document]) -> None:
+        if self.opened is not None:
+            self.opened.documents = documents
+            self.shelf.model.set_documents(documents)
+
+    def _on_updated(self, summary: Summary) -> None:
+        words = f"{summary.read} documents read, {summary.pages} pages"
+        if summary.unchanged:
+            words += f", {summary.unchanged} unchanged"
+        if summary.removed:
+            words += f", {summary.removed} gone"
+        if summary.refused:
+            words += f", {len(summary.refused)} refused (see the shelf)"
+        self._end_update(words)
+
+    def _on_update_failed(self, reason: str) -> None:
+        self._end_update("Reading stopped.")
+        self.view.show_widget(welcome.problem("The folder was not read to its end", reason))
+
+    def _end_update(self, words: str) -> None:
+        self._updating = None
+        self._status.finish(words)
+        for button in (self.shelf.add_button, self.shelf.update_button):
+            button.setEnabled(True)
+        if self.opened is not None:
+            self._on_documents_loaded()
+
+    def _on_documents_loaded(self) -> None:
+        assert self.opened is not None
+        engine = self.opened.engine
+        task = self._run(lambda task: (engine.index, engine.collection.documents())[1])
+        task.finished.connect(self._on_documents)
+        if self.view.sheet is None and not self.is_asking:
+            task.finished.connect(lambda _: self.show_welcome() if self.view.sheet is None else None)
+
+    def _show(self, at: int) -> None:
+        self.at = at
+        sheet = self.sheets[at]
+        self.view.show_sheet(sheet)
+        self.view.set_place(at + 1, len(self.sheets))
+        self.shelf.model.set_strengths(sheet.page_strengths)
+        if self.view.rows:
+            self._on_row_chosen(self.view.rows[0], is_first=True)
+        self.sheet_shown.emit(sheet)
+
+    def _on_row_chosen(self, row: CitedRow, *, is_first: bool = False) -> None:
+        if is_first:
+            self.view.mark_chosen(row)
+        citation = row.citation
+        number = self.view.rows.index(row) + 1
+        self.facsimile.set_row_place(f"row {number} of {len(self.view.rows)} on the sheet")
+        self.show_page(citation.document_id, citation.page_number, (citation.start, citation.end))
+
+    def _on_page(self, wanted: tuple[int, int, tuple[int, int] | None], page: Page | None) -> None:
+        document = next((one for one in self._documents() if one.document_id == wanted[0]), None)
+        # Only the latest wish counts: pages may come back in another order.
+        if wanted != self._wanted:
+            return
+        if page is None or document is None:
+            self.facsimile.clear()
+            return
+        span = wanted[2]
+        if span is not None and span[1] > len(page.text):
+            span = None
+        self.facsimile.show_page(document, page, span)
+
+    def _on_picture_wanted(self, document: Document, page_number: int, scale: float) -> None:
+        if self.opened is None:
+            return
+        if self._pictures is not None:
+            self._pictures.cancel.now()
+        task = self._pictures = self._run(workbench.picture(self.opened.engine, document, page_number, scale))
+
+        def show(image: QImage) -> None:
+            if self._is_shown(document):
+                self.facsimile.show_picture(image, page_number)
+
+        def tell(reason: str) -> None:
+            if self._is_shown(document):
+                self.facsimile.show_problem(reason)
+
+        task.finished.connect(show)
+        task.failed.connect(tell)
+
+    def _is_shown(self, document: Document) -> bool:
+        shown = self.facsimile.document
+        return shown is not None and shown.document_id == document.document_id
+
+    def _documents(self) -> list[Document]:
+        return self.opened.documents if self.opened is not None else []
+
+    def _watch_memory(self) -> None:
+        pid = getattr(self.opened.engine.language_model, "pid", None) if self.opened is not None else None
+        self._status.watch([pid] if pid else [])
+
+
+def _speed_words(sheet: Sheet) -> str:
+    spent = sheet.seconds.total - (sheet.seconds.first_word or 0)
+    if not sheet.n_written_tokens or sheet.seconds.first_word is None or spent <= 0:
+        return ""
+    return f"read {sheet.n_prompt_tokens} tokens, wrote {sheet.n_written_tokens} at {sheet.n_written_tokens / spent:.0f} a second"

@@ -1,0 +1,223 @@
+"""The rows of a sheet: found lines, claims and evidence, each with the way to its page."""
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QFocusEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+
+from redlantern.answering.sheet import Claim, Evidence, FoundLine
+from redlantern.collection.values import Citation
+from redlantern.desktop import theme
+from redlantern.desktop.drawing import SUPPORT_WORDS, SupportShape
+from redlantern.reading.values import CELL_SEPARATOR
+
+
+def words_label(text: str, *, family: str, scale: float = 1.0, name: str = "") -> QLabel:
+    """A label for text that may come from a document: shown as it is, never as markup."""
+    label = QLabel()
+    label.setTextFormat(Qt.TextFormat.PlainText)
+    label.setText(text.replace(CELL_SEPARATOR, "     "))
+    label.setFont(theme.voice(family, scale=scale))
+    label.setWordWrap(True)
+    label.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
+    if name:
+        label.setObjectName(name)
+    return label
+
+
+def section_label(text: str) -> QLabel:
+    """A small heading within a sheet."""
+    label = QLabel(text)
+    label.setObjectName("section")
+    label.setFont(theme.voice(theme.SANS, scale=0.85, weight=theme.QFont.Weight.DemiBold))
+    return label
+
+
+def mark_button(citation: Citation) -> QPushButton:
+    """A call-mark that opens its page."""
+    button = QPushButton(citation.mark)
+    button.setObjectName("mark")
+    button.setFont(theme.voice(theme.SANS, scale=0.88, weight=theme.QFont.Weight.DemiBold))
+    button.setToolTip(citation.title.replace("<", "‹"))
+    button.setAccessibleName(f"Open {citation.title}, page {citation.page_number}")
+    button.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+    button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    button.setCursor(Qt.CursorShape.PointingHandCursor)
+    return button
+
+
+class CitedRow(QFrame):
+    """A row that stands on words of a document. Chosen by click, Enter or the arrow keys; then the facsimile shows them."""
+
+    chosen = pyqtSignal(object)
+
+    def __init__(self, citation: Citation) -> None:
+        super().__init__()
+        self.citation = citation
+        self._is_chosen = False
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def choose(self) -> None:
+        """Choose this row, as a click does."""
+        self.chosen.emit(self)
+
+    def set_chosen(self, is_chosen: bool) -> None:
+        """Show whether this is the row that the facsimile shows."""
+        self._is_chosen = is_chosen
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
+        """Choose this row."""
+        self.setFocus(Qt.FocusReason.MouseFocusReason)
+        self.choose()
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:  # noqa: N802 - Qt's name
+        """Show the focus."""
+        super().focusInEvent(event)
+        self.update()
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:  # noqa: N802 - Qt's name
+        """Show that the focus has gone."""
+        super().focusOutEvent(event)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802 - Qt's name
+        """Draw the ground, and a bar at the left of the chosen row."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(self._ground()))
+        painter.drawRoundedRect(QRectF(self.rect()), 4, 4)
+        if self._is_chosen:
+            painter.setBrush(QColor(theme.LAMPLIGHT.ember))
+            painter.drawRect(QRectF(0, 4, 4, self.height() - 8))
+        if self.hasFocus():
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(QColor(theme.LAMPLIGHT.amber), 1.5))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.75, 0.75, -0.75, -0.75), 4, 4)
+
+    def _ground(self) -> str:
+        return theme.LAMPLIGHT.raised if self._is_chosen else theme.LAMPLIGHT.panel
+
+
+class LineRow(CitedRow):
+    """A found line: the document's words, so in serif on paper."""
+
+    def __init__(self, line: FoundLine) -> None:
+        super().__init__(line.citation)
+        words = words_label(line.citation.text, family=theme.SERIF, scale=1.05)
+        words.setStyleSheet(f"color: {theme.LAMPLIGHT.ink}; background: transparent;")
+        mark = QLabel(line.citation.mark)
+        mark.setFont(theme.voice(theme.SANS, scale=0.88, weight=theme.QFont.Weight.DemiBold))
+        mark.setStyleSheet(f"color: {theme.LAMPLIGHT.faded_ink}; background: transparent;")
+        mark.setToolTip(line.citation.title.replace("<", "‹"))
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(14, 8, 12, 9)
+        layout.setSpacing(14)
+        layout.addWidget(words, 1)
+        layout.addWidget(mark, 0, Qt.AlignmentFlag.AlignBottom)
+        self.setAccessibleName(f"Found line, {line.citation.mark}: {line.citation.text}")
+
+    def _ground(self) -> str:
+        return theme.LAMPLIGHT.paper_chosen if self._is_chosen else theme.LAMPLIGHT.paper
+
+
+class ClaimRow(CitedRow):
+    """A claim: our words, so in sans; its support as shape and word in the margin, its doubt under it."""
+
+    def __init__(self, claim: Claim) -> None:
+        super().__init__(claim.citations[0])
+        top = QHBoxLayout()
+        top.setSpacing(10)
+        top.addWidget(SupportShape(claim.support), 0, Qt.AlignmentFlag.AlignTop)
+        top.addWidget(words_label(claim.text, family=theme.SANS), 1)
+        for citation in claim.citations:
+            button = mark_button(citation)
+            button.clicked.connect(self.choose)
+            top.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(12, 8, 12, 8)
+        layout.setSpacing(3)
+        layout.addLayout(top)
+        if claim.support != "supported":
+            note = words_label(f"{SUPPORT_WORDS[claim.support]}: {claim.doubt}", family=theme.SANS, scale=0.9, name="problem")
+            note.setContentsMargins(26, 0, 0, 0)
+            layout.addWidget(note)
+        self.setAccessibleName(f"Claim, {SUPPORT_WORDS[claim.support]}, {claim.citations[0].mark}: {claim.text}")
+
+
+class DraftRow(QWidget):
+    """A claim that is being written and not yet checked; its words change as they come."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._words = words_label("", family=theme.SANS)
+        self._mark = QLabel("")
+        self._mark.setObjectName("quiet")
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(12, 8, 12, 8)
+        layout.setSpacing(10)
+        layout.addWidget(SupportShape(""), 0, Qt.AlignmentFlag.AlignTop)
+        layout.addWidget(self._words, 1)
+        layout.addWidget(self._mark, 0, Qt.AlignmentFlag.AlignTop)
+
+    def set_words(self, text: str, mark: str) -> None:
+        """Show what was written so far."""
+        self._words.setText(text)
+        self._mark.setText(mark)
+
+
+class _Bars(QWidget):
+    """Two small bars: how strongly the words found a passage, and how strongly its meaning did."""
+
+    def __init__(self, words: float, meaning: float) -> None:
+        super().__init__()
+        self._values = (words, meaning)
+        self.setFixedSize(46, 18)
+        said = f"words {words:.0%} of the best passage, meaning {meaning:.0%}"
+        self.setToolTip(said)
+        self.setAccessibleName(said)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802 - Qt's name
+        """Draw them."""
+        painter = QPainter(self)
+        painter.setPen(Qt.PenStyle.NoPen)
+        colours = (theme.LAMPLIGHT.amber, theme.LAMPLIGHT.ember)
+        for row, (value, colour) in enumerate(zip(self._values, colours, strict=True)):
+            top = 3 + row * 8
+            painter.setBrush(QColor(theme.LAMPLIGHT.line))
+            painter.drawRect(QRectF(0, top, 46, 4))
+            painter.setBrush(QColor(colour))
+            painter.drawRect(QRectF(0, top, 46 * max(0.0, min(1.0, value)), 4))
+
+
+class EvidenceRow(CitedRow):
+    """A passage that was found: its rank, its place, its first words and its two bars."""
+
+    def __init__(self, evidence: Evidence, best_words: float) -> None:
+        super().__init__(evidence.citation)
+        rank = QLabel(str(evidence.rank))
+        rank.setObjectName("quiet")
+        rank.setFixedWidth(18)
+        first = " ".join(evidence.citation.text.split())
+        words = words_label(first[:150] + ("..." if len(first) > 150 else ""), family=theme.SERIF, scale=0.92)
+        words.setStyleSheet(f"color: {theme.LAMPLIGHT.text};")
+        mark = QLabel(evidence.citation.mark)
+        mark.setObjectName("quiet")
+        mark.setFont(theme.voice(theme.SANS, scale=0.88, weight=theme.QFont.Weight.DemiBold))
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(12, 6, 12, 6)
+        layout.setSpacing(10)
+        layout.addWidget(rank, 0, Qt.AlignmentFlag.AlignTop)
+        layout.addWidget(words, 1)
+        layout.addWidget(_Bars(evidence.words / max(best_words, 1e-9), evidence.meaning), 0, Qt.AlignmentFlag.AlignTop)
+        layout.addWidget(mark, 0, Qt.AlignmentFlag.AlignTop)
+        self.setAccessibleName(f"Evidence {evidence.rank}, {evidence.citation.mark}: {first[:150]}")
+
+
+def evidence_rows(passages: Sequence[Evidence]) -> list[EvidenceRow]:
+    """A row for each passage."""
+    best = max((one.words for one in passages), default=0.0)
+    return [EvidenceRow(one, best) for one in passages]

@@ -1,0 +1,120 @@
+"""The status line: what is being done, how far it is, and whether the seal is on."""
+
+import os
+import time
+
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
+
+from redlantern.progress import Progress
+from redlantern.safety.seal import SealState
+
+_PAGE_BYTES = os.sysconf("SC_PAGE_SIZE")
+
+
+class StatusLine(QWidget):
+    """The bottom line of the window."""
+
+    cancel_wanted = pyqtSignal()
+
+    def __init__(self, seal: SealState) -> None:
+        super().__init__()
+        self.setObjectName("status")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._began = 0.0
+        self.activity = QLabel("")
+        self.activity.setTextFormat(Qt.TextFormat.PlainText)
+        self.bar = QProgressBar()
+        self.bar.setTextVisible(False)
+        self.bar.setFixedWidth(150)
+        self.bar.setAccessibleName("Progress")
+        self.cancel_button = QPushButton("Cancel")
+        self.cancel_button.setObjectName("quiet")
+        self.cancel_button.setAccessibleName("Cancel reading and indexing")
+        self.cancel_button.clicked.connect(self.cancel_wanted)
+        self._speed = QLabel("")
+        self._memory = QLabel("")
+        self.seal_label = QLabel("● sealed" if seal.is_on else "○ NOT SEALED")
+        self.seal_label.setToolTip(
+            "The kernel refuses every network socket to Red Lantern and everything it starts."
+            if seal.is_on
+            else f"The network is not closed off. {seal.reason}"
+        )
+        self.seal_label.setStyleSheet("color: #f2b861;" if seal.is_on else "color: #e8804a; font-weight: 600;")
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(14, 5, 14, 5)
+        layout.setSpacing(14)
+        layout.addWidget(self.activity)
+        layout.addWidget(self.bar)
+        layout.addWidget(self.cancel_button)
+        layout.addStretch(1)
+        layout.addWidget(self._speed)
+        layout.addWidget(self._memory)
+        layout.addWidget(self.seal_label)
+        self._pids: list[int] = []
+        self._timer = QTimer(self)
+        self._timer.timeout.connect(self._measure)
+        self._timer.start(2000)
+        self._measure()
+        self.finish("")
+
+    def begin(self, words: str) -> None:
+        """A long piece of work begins."""
+        self._began = time.monotonic()
+        self.activity.setText(words)
+        self.bar.setRange(0, 0)
+        self.bar.show()
+        self.cancel_button.show()
+        self.cancel_button.setEnabled(True)
+
+    def show_progress(self, progress: Progress) -> None:
+        """Show how far it is, and from the second document on how long it will take."""
+        if progress.total is None:
+            self.activity.setText(f"{progress.stage} ...")
+            return
+        self.bar.setRange(0, max(1, progress.total))
+        self.bar.setValue(progress.done)
+        words = f"{progress.stage}: {progress.done} of {progress.total} {progress.unit}"
+        if progress.done > 1 and progress.done < progress.total:
+            left_s = (time.monotonic() - self._began) / progress.done * (progress.total - progress.done)
+            words += f", about {_duration(left_s)} left"
+        self.activity.setText(words)
+        self.activity.setToolTip(progress.detail.replace("<", "‹"))
+
+    def stopping(self) -> None:
+        """Cancelling was asked for."""
+        self.activity.setText("Stopping ...")
+        self.cancel_button.setEnabled(False)
+
+    def finish(self, words: str) -> None:
+        """The work has ended, with these words about it."""
+        self.activity.setText(words)
+        self.activity.setToolTip("")
+        self.bar.hide()
+        self.cancel_button.hide()
+
+    def show_speed(self, words: str) -> None:
+        """Say how fast the model wrote."""
+        self._speed.setText(words)
+
+    def watch(self, pids: list[int]) -> None:
+        """Count the memory of these processes as well as our own."""
+        self._pids = pids
+
+    def _measure(self) -> None:
+        total = sum(_resident_bytes(pid) for pid in [os.getpid(), *self._pids])
+        self._memory.setText(f"memory {total / 2**20:.0f} MB")
+
+
+def _resident_bytes(pid: int) -> int:
+    try:
+        with open(f"/proc/{pid}/statm", encoding="ascii") as file:  # noqa: PTH123 - a pseudo file, read in microseconds
+            return int(file.read().split()[1]) * _PAGE_BYTES
+    except (OSError, ValueError, IndexError):
+        return 0
+
+
+def _duration(seconds: float) -> str:
+    if seconds < 90:
+        return f"{max(1, round(seconds))} s"
+    return f"{round(seconds / 60)} min"

@@ -1,0 +1,145 @@
+"""The lamplight theme: its colours, its two voices (serif for the documents' words, sans for ours) and its style sheet."""
+
+from dataclasses import dataclass
+from importlib import resources
+
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PyQt6.QtWidgets import QApplication
+
+SERIF, SANS = "Source Serif Pro", "Source Sans Pro"
+
+
+@dataclass(frozen=True)
+class Colours:
+    """Colours by what they are for. Every text colour has a contrast of at least 4.5:1 on its ground (a test holds it)."""
+
+    ground: str = "#1a1512"
+    panel: str = "#211b17"
+    raised: str = "#2d2520"
+    line: str = "#4a3d33"
+    text: str = "#f1e7da"
+    quiet: str = "#b9a998"
+    ember: str = "#e8804a"
+    amber: str = "#f2b861"
+    paper: str = "#f3e9d4"
+    paper_chosen: str = "#fff6df"
+    ink: str = "#2a2017"
+    faded_ink: str = "#6a5844"
+    marked: str = "#ffd27a"
+    ask: str = "#b5481c"
+    on_ask: str = "#fff4e6"
+
+
+LAMPLIGHT = Colours()
+
+
+def load_fonts() -> None:
+    """Load the two shipped families.
+
+    Raises
+    ------
+    RuntimeError
+        If a font file is missing or broken: the two voices could not be told apart.
+    """
+    folder = resources.files("redlantern.desktop") / "fonts"
+    for entry in folder.iterdir():
+        if entry.name.endswith(".ttf") and QFontDatabase.addApplicationFontFromData(entry.read_bytes()) < 0:
+            raise RuntimeError(f"the font {entry.name} cannot be loaded")
+
+
+def voice(family: str, *, scale: float = 1.0, weight: QFont.Weight = QFont.Weight.Normal, italic: bool = False) -> QFont:
+    """A font of one of the two families, `scale` times the size the desktop is set to."""
+    font = QFont(family)
+    font.setPointSizeF(base_points() * scale)
+    font.setWeight(weight)
+    font.setItalic(italic)
+    return font
+
+
+def base_points() -> float:
+    """The size, in points, that the desktop's settings ask for; ours to read, the user's to set."""
+    asked = QApplication.font().pointSizeF()
+    return max(asked, 9.0) + 1.0 if asked > 0 else 11.0
+
+
+def apply(application: QApplication) -> None:
+    """Dress an application: palette for what Qt draws, style sheet for what we do."""
+    colours = LAMPLIGHT
+    palette = QPalette()
+    roles = {
+        QPalette.ColorRole.Window: colours.ground,
+        QPalette.ColorRole.Base: colours.panel,
+        QPalette.ColorRole.AlternateBase: colours.raised,
+        QPalette.ColorRole.Text: colours.text,
+        QPalette.ColorRole.WindowText: colours.text,
+        QPalette.ColorRole.Button: colours.raised,
+        QPalette.ColorRole.ButtonText: colours.text,
+        QPalette.ColorRole.Highlight: colours.amber,
+        QPalette.ColorRole.HighlightedText: colours.ink,
+        QPalette.ColorRole.PlaceholderText: colours.quiet,
+        QPalette.ColorRole.ToolTipBase: colours.raised,
+        QPalette.ColorRole.ToolTipText: colours.text,
+    }
+    for role, colour in roles.items():
+        palette.setColor(role, QColor(colour))
+    application.setStyle("Fusion")
+    application.setPalette(palette)
+    application.setStyleSheet(_style_sheet(colours))
+
+
+def _style_sheet(c: Colours) -> str:
+    return f"""
+    QWidget {{ color: {c.text}; font-family: "{SANS}"; }}
+    QMainWindow, QDialog {{ background: {c.ground}; }}
+    #header {{ background: {c.ground}; border-bottom: 1px solid {c.line}; }}
+    #question {{ background: {c.panel}; border: 1px solid {c.line}; border-radius: 4px; padding: 7px 10px;
+                 selection-background-color: {c.amber}; selection-color: {c.ink}; }}
+    #question:focus {{ border: 1px solid {c.amber}; }}
+    QPushButton {{ background: {c.raised}; border: 1px solid {c.line}; border-radius: 4px; padding: 6px 14px; }}
+    QPushButton:hover {{ border-color: {c.amber}; }}
+    QPushButton:focus {{ border: 1px solid {c.amber}; }}
+    QPushButton:disabled {{ color: {c.quiet}; }}
+    QPushButton#ask, QPushButton#first {{ background: {c.ask}; color: {c.on_ask}; border-color: {c.ask}; }}
+    QPushButton#ask:focus, QPushButton#first:focus {{ border-color: {c.amber}; }}
+    QPushButton#ask:disabled {{ background: {c.raised}; color: {c.quiet}; border-color: {c.line}; }}
+    QPushButton#room {{ background: transparent; border: none; border-bottom: 2px solid transparent; border-radius: 0;
+                        padding: 5px 4px; color: {c.quiet}; }}
+    QPushButton#room:checked {{ color: {c.text}; border-bottom-color: {c.ember}; }}
+    QPushButton#room:focus {{ color: {c.amber}; }}
+    QPushButton#quiet {{ background: transparent; border: 1px solid transparent; padding: 2px 6px; color: {c.amber}; }}
+    QPushButton#quiet:hover, QPushButton#quiet:focus {{ border-color: {c.amber}; }}
+    QPushButton#quiet:disabled {{ color: {c.line}; }}
+    QPushButton#mark {{ background: {c.raised}; border: 1px solid {c.line}; border-radius: 3px; padding: 1px 7px;
+                        color: {c.amber}; }}
+    QPushButton#mark:hover, QPushButton#mark:focus {{ border-color: {c.amber}; }}
+    QPushButton#collection {{ background: transparent; border: 1px solid transparent; text-align: left; padding: 4px 8px; }}
+    QPushButton#collection:hover, QPushButton#collection:focus {{ border-color: {c.line}; }}
+    QPushButton#collection::menu-indicator {{ width: 12px; }}
+    QMenu {{ background: {c.raised}; border: 1px solid {c.line}; padding: 4px; }}
+    QMenu::item {{ padding: 6px 26px; }}
+    QMenu::item:selected {{ background: {c.ask}; color: {c.on_ask}; }}
+    QMenu::item:disabled {{ color: {c.quiet}; }}
+    QMenu::separator {{ height: 1px; background: {c.line}; margin: 4px 8px; }}
+    #panel {{ background: {c.panel}; }}
+    #sheet {{ background: {c.ground}; }}
+    QScrollArea {{ border: none; background: transparent; }}
+    QListView {{ background: {c.panel}; border: none; outline: none; }}
+    QSplitter::handle {{ background: {c.line}; }}
+    QLabel#section {{ color: {c.quiet}; }}
+    QLabel#quiet {{ color: {c.quiet}; }}
+    QLabel#problem {{ color: {c.amber}; }}
+    #status {{ background: {c.panel}; border-top: 1px solid {c.line}; }}
+    #status QLabel {{ color: {c.quiet}; }}
+    #notice {{ background: {c.raised}; border-left: 3px solid {c.amber}; }}
+    QProgressBar {{ background: {c.raised}; border: none; border-radius: 2px; max-height: 6px; min-height: 6px; }}
+    QProgressBar::chunk {{ background: {c.ember}; border-radius: 2px; }}
+    QTextEdit#setPage {{ background: {c.paper}; color: {c.ink}; border: none; selection-background-color: {c.marked};
+                         selection-color: {c.ink}; }}
+    QToolTip {{ background: {c.raised}; color: {c.text}; border: 1px solid {c.line}; padding: 4px; }}
+    QScrollBar:vertical {{ background: transparent; width: 11px; }}
+    QScrollBar::handle:vertical {{ background: {c.line}; border-radius: 4px; min-height: 30px; margin: 1px 2px; }}
+    QScrollBar:horizontal {{ background: transparent; height: 11px; }}
+    QScrollBar::handle:horizontal {{ background: {c.line}; border-radius: 4px; min-width: 30px; margin: 2px 1px; }}
+    QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ width: 0; height: 0;
+        background: none; }}
+    """
