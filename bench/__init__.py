@@ -1,0 +1,1 @@
+"""Measurements, each a command that prints a table: `python -m bench NAME`."""

@@ -87,7 +87,9 @@ def measure() -> dict[str, Any]:
             tally = judge(row, sheet)
             by_kind[row["kind"]].add(tally)
             is_answerable = row["kind"] not in UNANSWERABLE
-            if is_answerable and not (tally.passage_at_5 and tally.cited) or not is_answerable and not tally.refused:
+            if (is_answerable and not (tally.passage_at_5 and tally.cited)) or (
+                not is_answerable and not tally.refused
+            ):
                 what = "refused" if sheet.refused else "answered"
                 problems.append(
                     f"{row['id']} {what} ({sheet.evidence_score:.2f}), passage@5 {tally.passage_at_5}: {row['question']}"

@@ -1,0 +1,1 @@
+"""The demo documents, wholly invented, and what makes them."""

@@ -70,7 +70,8 @@ def humidity_log() -> str:
         "2026-06-08": (52, 18.5, "calibrated"), "2026-07-22": (54, 21.0, "wind test"), "2026-06-29": (39, 26.5, "heat; lowest reading of the year"),
     }  # fmt: skip
     chance = random.Random(1887)
-    rows, level, warmth = [], 52.0, 9.0
+    rows: list[str] = []
+    level, warmth = 52.0, 9.0
     day = datetime.date(2026, 1, 12)
     while day <= datetime.date(2026, 8, 21):
         if day.weekday() < 5 and not datetime.date(2026, 4, 3) <= day <= datetime.date(2026, 4, 5):
@@ -95,6 +96,7 @@ def humidity_log() -> str:
 def inventory() -> str:
     """The inventory of clause 7.3: what left the hall, and where it lies."""
     chance = random.Random(41)
+    rows: list[str] = []
     parts = {
         "Great": ["windchest", "Posaune boots", "Clarion trebles", "Mixture ranks", "Gamba basses", "Twelfth"],
         "Swell": ["windchest", "Cornopean boots", "Oboe", "Voix Celeste", "Salicional", "shutter frame"],
@@ -103,7 +105,6 @@ def inventory() -> str:
         "Console": ["manual keys", "stop labels", "bench", "pedalboard", "music desk", "thumb pistons"],
         "Wind": ["concussion bellows", "trunk joints", "blower of 1961", "feeder handle", "reservoir weights", "gauge"],
     }
-    rows = []
     for division, names in parts.items():
         for name in names:
             number = len(rows) + 1
@@ -139,7 +140,8 @@ def _write(text: str, target: Path) -> None:
 
 def _items(text: str) -> Iterator[Item]:
     tokens = MarkdownIt("commonmark").enable("table").parse(text)
-    level, rows = 0, None
+    level = 0
+    rows: list[list[str]] | None = None
     for token in tokens:
         if token.type == "heading_open":
             level = int(token.tag[1])

@@ -28,7 +28,7 @@ def silent(progress: Progress) -> None:
     """Take a report and do nothing with it."""
 
 
-class Cancelled(Exception):  # noqa: N818 - it is no failure
+class Cancelled(Exception):
     """The work was stopped because somebody asked for it."""
 
 

@@ -19,7 +19,7 @@ def drafts_of(written: str) -> list[Draft]:
     drafts: list[Draft] = []
     end = 0
     for match in _CLAIM.finditer(written):
-        drafts.append(Draft(match.group(1).strip(), int(match.group(2))))
+        drafts.append(Draft(_sentence(match.group(1)), int(match.group(2))))
         end = match.end()
     rest = written[end:].split("[")[0].strip()
     if rest:
@@ -28,3 +28,9 @@ def drafts_of(written: str) -> list[Draft]:
     for draft in drafts:
         unique.setdefault(" ".join(draft.text.casefold().split()), draft)
     return list(unique.values())
+
+
+def _sentence(text: str) -> str:
+    """Begin with a capital and do not end on a comma: a stretch of a line may do neither."""
+    trimmed = text.strip().rstrip(",;:")
+    return trimmed[:1].upper() + trimmed[1:]

@@ -3,7 +3,6 @@
 import contextlib
 import threading
 import time
-from collections.abc import Collection as Ids
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -20,7 +19,7 @@ from redlantern.answering.found import (
 )
 from redlantern.answering.prompt import SYSTEM, Prompt, as_material, build_prompt
 from redlantern.answering.refusal import NOTHING_IN_SCOPE, evidence_score, refusal_words
-from redlantern.answering.sheet import Claim, Evidence, FoundLine, Seconds, Sheet
+from redlantern.answering.sheet import Claim, Evidence, FoundLine, Sheet
 from redlantern.answering.standalone import standalone_question
 from redlantern.answering.support import best_line
 from redlantern.collection.store import Collection
@@ -194,7 +193,10 @@ class Engine:
             base,
             refused=is_refused,
             refusal_reason=refusal_words(missing) if is_refused else "",
-            found_lines=tuple(FoundLine(self._cite(one.passage, one.line), one.score) for one in lines),
+            # What does not answer must not be shown as if it did; the nearest passages are there to look at.
+            found_lines=()
+            if is_refused
+            else tuple(FoundLine(self._cite(one.passage, one.line), one.score) for one in lines),
             passages=tuple(
                 Evidence(rank, self._cite(passage), passage.heading, hit.words, hit.meaning, hit.fused)
                 for rank, (hit, passage) in enumerate(zip(hits, passages, strict=True), start=1)
@@ -221,7 +223,13 @@ class Engine:
         question = _replace_words(sheet.standalone_question, sheet.mended)
         marks = [one.citation.mark for one in sheet.found_lines]
         try:
-            prompt = build_prompt(question, lines, self.language_model.count_tokens, self.method.prompt_tokens)
+            prompt = build_prompt(
+                question,
+                lines,
+                self.language_model.count_tokens,
+                self.method.prompt_tokens,
+                is_small=self.language_model.is_small,
+            )
             with contextlib.closing(
                 self.language_model.write(
                     SYSTEM, prompt.user, grammar=prompt.grammar, most_tokens=self.method.answer_tokens, cancel=cancel
@@ -248,6 +256,7 @@ class Engine:
 
     def _checked(self, written: str, prompt: Prompt) -> tuple[Claim, ...]:
         """Judge every finished claim and put its call-mark right; a claim cut off at the end is left out."""
+        # A row means something only with its column names, so they count as cited with it.
         material = [(as_material(one), self._context(one)) for one in prompt.lines]
         claims = []
         for draft in drafts_of(written):
@@ -278,11 +287,3 @@ def _replace_words(question: str, mended: dict[str, str]) -> str:
         if core.casefold() in mended:
             words[index] = word.replace(core, mended[core.casefold()])
     return " ".join(words)
-
-
-__all__ = ["DoneStep", "Engine", "FoundStep", "Question", "Seconds", "Step", "WritingStep"]
-
-
-def all_in_scope(index: Index, scope: Ids[int]) -> bool:
-    """Whether a scope leaves nothing out."""
-    return set(index.documents) <= set(scope)

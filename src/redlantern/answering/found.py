@@ -25,7 +25,7 @@ SEARCHED_PASSAGES = 20
 """Passages whose lines are looked at, before the best are kept as evidence."""
 
 _MIN_WORDS = 3
-_COMPARED_LINES = 14
+_COMPARED_LINES = 10
 _KEPT_SHARE = 0.8
 """A line is kept as found whose score is at least this share of the best one's."""
 
@@ -56,6 +56,11 @@ class Candidate:
     def text(self) -> str:
         """The line's words."""
         return self.passage.line_text(self.line)
+
+    @property
+    def is_row(self) -> bool:
+        """Whether the line is a row of a table."""
+        return CELL_SEPARATOR in self.text
 
     @property
     def is_compared(self) -> bool:
@@ -104,7 +109,7 @@ def take_apart(question: str, rarity: Callable[[str], float], embedder: Embedder
     weights = [rarity(stem(question[slice(*span)].casefold())) for span, _ in chosen]
     wanted = {one: rarity(one) for one in searched_stems(question)}
     vectors = np.array([vector for _, vector in chosen], np.float32)
-    focus = _focus(question, [start for (start, _), _ in chosen])
+    focus = _focus(question, [start for (start, _), _ in chosen], weights)
     whole = _direction(np.array([vector for _, vector in asked]))
     return Asked(question, kind_wanted(question), wanted, np.array(weights, np.float32), vectors, whole, focus)
 
@@ -131,7 +136,8 @@ def rank_lines(
         nearness = np.clip((words @ asked.vectors.T).max(axis=0), 0, 1).astype(np.float32)
         echo = float(nearness @ asked.weights / max(float(asked.weights.sum()), 1e-9))
         # Weights chosen with bench/tune_lines.py, on the tuning questions.
-        score = candidate.cosine + 0.5 * candidate.coverage + 2.0 * echo + 0.15 * candidate.has_kind
+        score = candidate.cosine + 0.5 * candidate.coverage + 2.0 * echo + 0.25 * candidate.has_kind
+        score += 0.5 * is_named_clause(asked.text, candidate.text)
         alone = float(_direction(words) @ asked.whole)
         finished.append(replace(candidate, score=score, nearness=nearness, alone=alone))
     finished.sort(key=lambda one: (-one.score, one.passage.passage_id, one.line))
@@ -150,9 +156,11 @@ def _scored_cheaply(asked: Asked, hits: Sequence[Hit], passages: Sequence[Stored
                 continue
             if len(text.split()) < _MIN_WORDS and not is_row:
                 continue
-            coverage = _coverage(asked.wanted, stems(text))
+            said = row_in_words(text, passage.heading) if is_row else text
+            coverage = _coverage(asked.wanted, stems(said))
             has_kind = holds(asked.kind, text, asked.text)
             score = cosine + 0.5 * coverage + 0.2 * around + 0.12 * has_kind + 0.15 / hit.rank
+            score += is_named_clause(asked.text, text)
             place = (passage.document_id, passage.page_number, passage.lines[index][0])
             candidate = Candidate(passage, index, score, cosine, coverage, has_kind, np.zeros(0, np.float32))
             # A line repeated at the start of the next passage is one line.
@@ -163,17 +171,36 @@ def _scored_cheaply(asked: Asked, hits: Sequence[Hit], passages: Sequence[Stored
 
 def in_words(candidate: Candidate) -> str:
     """A line with what it stands under, as a sentence is read: its innermost heading, or a row's cells with their column
-    names; dates written out."""
+    names; dates written out.
+    """
+    if candidate.is_row:
+        return row_in_words(candidate.text, candidate.passage.heading)
     heading = candidate.passage.heading.rsplit(HEADING_SEPARATOR, 1)[-1]
-    cells, columns = candidate.text.split(CELL_SEPARATOR), heading.split(HEADER_CELL_SEPARATOR)
-    if len(cells) > 1 and len(cells) == len(columns):
-        above = candidate.passage.heading.split(HEADING_SEPARATOR)[-2:-1]
-        pairs = (f"{column} {cell}".strip() for column, cell in zip(columns, cells, strict=True) if cell.strip())
-        text = ": ".join([*above, ", ".join(pairs)])
-    else:
-        text = ", ".join(cell for cell in cells if cell.strip())
-        text = f"{heading}: {text}" if heading and heading not in text else text
+    text = f"{heading}: {candidate.text}" if heading and heading not in candidate.text else candidate.text
     return dates_in_words(" ".join(text.split()))
+
+
+def row_in_words(row: str, heading: str) -> str:
+    """A row of a table as a sentence is read: what the table is about, and each cell with the name of its column."""
+    path = heading.split(HEADING_SEPARATOR)
+    cells, columns = row.split(CELL_SEPARATOR), path[-1].split(HEADER_CELL_SEPARATOR)
+    if len(cells) == len(columns) and len(cells) > 1:
+        pairs = (f"{column} {cell}".strip() for column, cell in zip(columns, cells, strict=True) if cell.strip())
+        text = ": ".join([*path[-2:-1], ", ".join(pairs)])
+    else:
+        text = ": ".join([*path[-1:], ", ".join(cell for cell in cells if cell.strip())])
+    return dates_in_words(" ".join(text.split()))
+
+
+_CLAUSE = re.compile(
+    r"\b(?:clause|section|article|paragraph|para|item|no\.?|number)\s+([A-Z]?\.?\d+(?:\.\d+)*)", re.IGNORECASE
+)
+
+
+def is_named_clause(question: str, line: str) -> bool:
+    """Whether a line begins with the number of the first clause that the question names ("clause 9.8")."""
+    named = _CLAUSE.search(question)
+    return named is not None and bool(re.match(rf"\(?{re.escape(named.group(1))}(?![.\d]*\d)", line))
 
 
 def rerank(passages: Sequence[StoredPassage], candidates: Sequence[Candidate]) -> list[int]:
@@ -225,14 +252,19 @@ def _direction(vectors: Nearness) -> Nearness:
 
 _DECIDING_LINES = 6
 _FOCUS_LINES = 4
+_ASKS_FOR_SUM = re.compile(r"^\W*(?:and )?how much\b", re.IGNORECASE)
 _POSSESSIVE = re.compile(r"\w['’]s\s")
 _ASKS_FOR_EVENT = re.compile(r"^\W*(?:and )?(?:when|where)\b", re.IGNORECASE)
 
 
-def _focus(question: str, starts: Sequence[int]) -> int:
-    """Which content word names what is asked for: "which hotel", "how old", "the caretaker's salary", "when ... elected"."""
+def _focus(question: str, starts: Sequence[int], weights: Sequence[float]) -> int:
+    """Which content word names what is asked for: "which hotel", "how old", "the caretaker's salary", "when ... elected";
+    for a sum, the rarest word.
+    """
     if _ASKS_FOR_EVENT.match(question):
         return len(starts) - 1
+    if _ASKS_FOR_SUM.match(question):
+        return max(range(len(weights)), key=lambda index: weights[index])
     owned = _POSSESSIVE.search(question)
     after = [index for index, start in enumerate(starts) if owned and start >= owned.end()]
     return after[0] if after else 0

@@ -1,20 +1,28 @@
-"""What is sent to the language model: the selected lines, numbered, and a grammar that holds every claim to a number.
+"""What is sent to the language model: the selected lines, numbered, and a grammar for the answer.
 
-Document text is material here, never instruction: it stands in numbered lines,
-and whatever it says, the grammar lets the model write nothing but short
-sentences that end in the number of a line.
+Document text is material here, never instruction. A small model that is free to
+write invents, and one that may frame the documents' words in its own says with
+them what they do not say; so a small model is held to stretches of the lines,
+word for word: it chooses which lines answer and where they may be cut short. A
+larger one writes sentences of its own, each ending in the number of a line
+(docs/decisions/claims-of-small-models.md has the comparison).
 """
 
-from collections.abc import Callable, Sequence
+import json
+import re
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 from redlantern.answering.found import Candidate, in_words
 
 SYSTEM = (
-    "Answer the question in one or two short sentences, using only the numbered lines. "
-    "Copy names, dates and numbers exactly. End each sentence with the number of its line, like [1]."
+    "Answer the question from the numbered lines only, in one short sentence. "
+    "Copy numbers, dates and names exactly. End with the number of the line in brackets."
 )
 MOST_CLAIMS = 3
+# A stretch may end before these: what follows adds to it. Never before "unless" or "except", which take away.
+_ADDING_WORDS = frozenset("and or but which who because as so while when".split())
+_CLAUSE_NUMBER = re.compile(r"^(?:[A-Z]\.)?\d{1,3}(?:\.\d{1,3})*\.?\s+(?=\S)")
 
 
 @dataclass(frozen=True)
@@ -28,7 +36,12 @@ class Prompt:
 
 
 def build_prompt(
-    question: str, lines: Sequence[Candidate], count_tokens: Callable[[str], int], most_tokens: int
+    question: str,
+    lines: Sequence[Candidate],
+    count_tokens: Callable[[str], int],
+    most_tokens: int,
+    *,
+    is_small: bool,
 ) -> Prompt:
     """Number the lines, best first, as many as the budget holds; at least the best one.
 
@@ -36,37 +49,78 @@ def build_prompt(
     ----------
     question : str
     lines : sequence of Candidate
-        Best first.
+        Best first, at least one.
     count_tokens : callable
         The language model's own count.
     most_tokens : int
         For the numbered lines.
+    is_small : bool
+        Whether the model is too small to be let write sentences of its own.
     """
     kept: list[Candidate] = []
     printed: list[str] = []
     n_tokens = 0
     for candidate in lines:
-        text = f"[{len(kept) + 1}] {as_material(candidate)}"
-        n_tokens += count_tokens(text)
+        text = as_material(candidate)
+        n_tokens += count_tokens(f"[{len(kept) + 1}] {text}\n")
         if kept and n_tokens > most_tokens:
             break
         kept.append(candidate)
         printed.append(text)
-    user = "\n".join(printed) + f"\n\nQuestion: {question}"
-    return Prompt(user, _grammar(len(kept)), tuple(kept), len(lines) - len(kept))
+    numbered = "\n".join(f"[{number}] {text}" for number, text in enumerate(printed, start=1))
+    grammar = stretch_grammar(printed) if is_small else sentence_grammar(len(kept))
+    return Prompt(f"{numbered}\n\n{question}", grammar, tuple(kept), len(lines) - len(kept))
 
 
 def as_material(candidate: Candidate) -> str:
-    """A line as the model sees it: in words, without anything that looks like a mark."""
-    return in_words(candidate).replace("[", "(").replace("]", ")")
+    """A line as the model sees it: without its clause number, in words where it is a row, and without brackets, which are for
+    our own numbers.
+    """
+    text = in_words(candidate) if candidate.is_row else " ".join(candidate.text.split())
+    return _CLAUSE_NUMBER.sub("", text).replace("[", "(").replace("]", ")")
 
 
-def _grammar(n_lines: int) -> str:
-    numbers = " | ".join(f'"{number}"' for number in range(1, n_lines + 1))
+def sentence_grammar(n_lines: int) -> str:
+    """Write the grammar (GBNF) of free sentences, each ending in the number of one of the lines."""
     return (
         f'root ::= claim (" " claim){{0,{MOST_CLAIMS - 1}}}\n'
-        'claim ::= start rest " [" number "]"\n'
-        'start ::= [A-Z0-9€£$“\\"]\n'
-        "rest ::= [^\\[\\]\\n]{8,220}\n"
-        f"number ::= {numbers}\n"
+        'claim ::= [^\\[\\]\\n ] [^\\[\\]\\n]{8,240} " [" number "]"\n'
+        f"number ::= {' | '.join(_literal(str(number)) for number in range(1, n_lines + 1))}\n"
     )
+
+
+def stretch_grammar(lines: Sequence[str]) -> str:
+    """Write the grammar (GBNF) that holds an answer to stretches of these lines.
+
+    The first claim is from one of the two best lines, which are right more often
+    than a small model's choice among all; up to two more may follow, from other
+    lines in their order. A stretch begins where its line begins and ends with it,
+    or earlier where a clause ends.
+    """
+    rules = [rule for number, line in enumerate(lines) for rule in _line_rules(number, line.split())]
+    answers = []
+    for first in range(min(2, len(lines))):
+        others = [number for number in range(min(MOST_CLAIMS, len(lines))) if number != first]
+        answers.append(f"plain{first}" + "".join(f' (" " plain{other})?' for other in others))
+    return "\n".join([f"root ::= {' | '.join(answers)}", *rules]) + "\n"
+
+
+def _line_rules(number: int, words: Sequence[str]) -> Iterator[str]:
+    """Rules for one line: what may stand from each word on, and the claim that ends in the line's number."""
+    last = len(words) - 1
+    for at, word in enumerate(words):
+        if at == last:
+            yield f"from{number}x{at} ::= {_literal(word)}"
+            continue
+        may_end = word.endswith((",", ";", ":", ".")) or words[at + 1].casefold() in _ADDING_WORDS
+        going_on = f'" " from{number}x{at + 1}'
+        yield f"from{number}x{at} ::= {_literal(word)} ({going_on}){'?' if may_end and at >= _SHORTEST_STRETCH else ''}"
+    yield f'plain{number} ::= from{number}x0 " [{number + 1}]"'
+
+
+_SHORTEST_STRETCH = 3
+
+
+def _literal(word: str) -> str:
+    # GBNF and JSON quote strings alike.
+    return json.dumps(word, ensure_ascii=False)

@@ -39,7 +39,7 @@ _NAME = re.compile(r"\b[A-ZÀ-Þ][\w’'-]+")
 _ISO_DATE = re.compile(r"\b(\d{4})-(\d{2})-(\d{2})\b")
 _NUMERIC_DATE = re.compile(r"\b(\d{1,2})[./](\d{1,2})[./](\d{4})\b")
 
-_SUPPORTED_SHARE = 0.66
+_SUPPORTED_SHARE = 0.75
 _PARTLY_SHARE = 0.4
 
 

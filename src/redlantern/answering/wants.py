@@ -33,7 +33,9 @@ _FORMS: dict[Kind, re.Pattern[str]] = {
         re.IGNORECASE,
     ),
     "number": re.compile(rf"\b\d[\d.,]*|\b(?:{_NUMBER_WORDS})\b", re.IGNORECASE),
-    "name": re.compile(r"(?:(?<=[a-z,;:] )|(?<=\t)|\b(?:Mr|Mrs|Ms|Dr|Prof)\.? )[A-ZÀ-Þ][\w’'-]+|^[A-Z][\w’'-]+(?= [A-Z])"),
+    "name": re.compile(
+        r"(?:(?<=[a-z,;:] )|(?<=\t)|\b(?:Mr|Mrs|Ms|Dr|Prof)\.? )[A-ZÀ-Þ][\w’'-]+|^[A-Z][\w’'-]+(?= [A-Z])"
+    ),
     "telephone number": re.compile(r"\+?\d[\d /()-]{5,}\d"),
     "e-mail address": re.compile(r"\S@\S"),
     "colour": re.compile(
@@ -41,10 +43,14 @@ _FORMS: dict[Kind, re.Pattern[str]] = {
         r"crimson|scarlet|navy|cream)\b",
         re.IGNORECASE,
     ),
-    "age": re.compile(r"\baged?\b|\byears? old\b|\bborn\b|\bbirthday\b|\b(?:19|20)\d\d\b|\blaunched\b|\bbuilt\b", re.IGNORECASE),
+    "age": re.compile(
+        r"\baged?\b|\byears? old\b|\bborn\b|\bbirthday\b|\b(?:19|20)\d\d\b|\blaunched\b|\bbuilt\b", re.IGNORECASE
+    ),
 }
 
-_THINGS_COUNTED = "percentage|share|number|temperature|humidity|level|pitch|pressure|speed|size|height|length|width|depth|weight"
+_THINGS_COUNTED = (
+    "percentage|share|number|temperature|humidity|level|pitch|pressure|speed|size|height|length|width|depth|weight"
+)
 _PEOPLE_AND_FIRMS = (
     "person|people|man|woman|company|firm|builder|surveyor|lawyer|doctor|engineer|inspector|party|bank|hotel|hospital|"
     "school|university|newspaper|insurer|insurance|supplier|shop|brand|author|city|town|country|street|church|yard|captain"
@@ -80,6 +86,10 @@ _RULES: list[tuple[Kind, re.Pattern[str]]] = [
 ]  # fmt: skip
 
 
+# "How many hours": the answer is a number of hours, not any number.
+_COUNTED = re.compile(r"\bhow many (?:of the )?(\w+)", re.IGNORECASE)
+
+
 def kind_wanted(question: str) -> Kind:
     """Say what kind of answer a question wants, by its form."""
     return next((kind for kind, rule in _RULES if rule.search(question)), "anything")
@@ -94,4 +104,10 @@ def holds(kind: Kind, line: str, question: str) -> bool:
     if form is None:
         return True
     asked = question.casefold()
+    counted = _COUNTED.search(question) if kind == "number" else None
+    if counted:
+        noun = re.escape(counted.group(1)[:-1] if len(counted.group(1)) > 3 else counted.group(1))
+        form = re.compile(
+            rf"\b(?:\d[\d.,]*|{_NUMBER_WORDS}|[a-z]+ty-[a-z]+)\b(?:\s+[\w-]+){{0,2}}?\s+{noun}", re.IGNORECASE
+        )
     return any(match.group().casefold().strip() not in asked for match in form.finditer(line))

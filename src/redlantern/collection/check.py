@@ -56,8 +56,10 @@ def _document_faults(
     )
     for number, text, blocks, runs in rows:
         lengths[number] = len(text)
-        spans = [*unpack_blocks(blocks), *unpack_runs(runs)]
-        if any(not 0 <= span.start <= span.end <= len(text) for span in spans):
+        spans = [(one.start, one.end) for one in unpack_blocks(blocks)] + [
+            (one.start, one.end) for one in unpack_runs(runs)
+        ]
+        if any(not 0 <= first <= last <= len(text) for first, last in spans):
             yield f"page {number} has a block outside its text"
     if sorted(lengths) != list(range(1, n_pages + 1)):
         yield f"has {len(lengths)} of {n_pages} pages"

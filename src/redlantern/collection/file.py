@@ -32,7 +32,7 @@ class CollectionFile:
 
     @property
     def connection(self) -> Any:
-        """This thread's connection."""
+        """The connection of the thread that asks."""
         found = getattr(self._mine, "connection", None)
         if found is None:
             found = self._connect()

@@ -49,9 +49,10 @@ def make_plan(collection: Collection, paths: Sequence[Path], cancel: Cancel) -> 
     NothingToReadError
         If there is no file in any of them, and the collection has none from there.
     """
-    sources = _scan([Path(os.path.abspath(path)) for path in paths])
+    # absolute() and not resolve(): a link must not lead out of the folder it is in.
+    sources = _scan([path.absolute() for path in paths])
     known = collection.sources()
-    roots = [os.path.abspath(path) for path in paths]
+    roots = [str(path.absolute()) for path in paths]
     plan = UpdatePlan()
     plan.gone = [path for path in known if path not in sources and _is_under(path, roots)]
     if not sources and not plan.gone:

@@ -222,8 +222,10 @@ class Collection:
                 int(passage_id),
             )
             if row:
-                lines = tuple(map(tuple, np.frombuffer(row[6], "<i4").reshape(-1, 2).tolist()))
-                found[passage_id] = StoredPassage(*row[:6], row[7][row[3] : row[4]], lines)
+                lines = tuple((first, last) for first, last in np.frombuffer(row[6], "<i4").reshape(-1, 2).tolist())
+                key, document_id, page_number, start, end, heading = row[:6]
+                words = row[7][start:end]
+                found[passage_id] = StoredPassage(key, document_id, page_number, start, end, heading, words, lines)
         return [found[one] for one in passage_ids if one in found]
 
     def cite(self, document: Document, page_number: int, start: int, end: int) -> Citation:

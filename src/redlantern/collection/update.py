@@ -150,10 +150,10 @@ class _Update:
             self._keep(planned, result)
             self._on_document()
         self._report(Progress("Reading and indexing", total, total, "documents"))
-        for planned in plan.copies_of_new:
-            document_id = self._collection.document_by_hash(planned.sha256 or "")
-            if document_id is not None:
-                self._collection.set_source(planned.source, document_id)
+        for copy in plan.copies_of_new:
+            original = self._collection.document_by_hash(copy.sha256 or "")
+            if original is not None:
+                self._collection.set_source(copy.source, original)
                 self.summary.copies += 1
 
     def _read_ahead(self, planned: list[Planned]) -> Iterator[tuple[Planned, "Future[ReadFile]"]]:

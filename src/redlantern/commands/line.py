@@ -115,7 +115,9 @@ def _parser() -> argparse.ArgumentParser:
     one.add_argument("question")
     one.add_argument("--json", action="store_true", help="print the sheet as JSON (docs/sheet-json.md)")
     _answering(one)
-    one.add_argument("--scope", metavar="GLOB", help="only documents whose path, name or call-mark fits, such as 'letters/*'")
+    one.add_argument(
+        "--scope", metavar="GLOB", help="only documents whose path, name or call-mark fits, such as 'letters/*'"
+    )
 
     one = commands.add_parser("batch", help="ask every question of a JSONL file; goes on where it was interrupted")
     one.add_argument("collection", type=Path)
@@ -136,4 +138,6 @@ def _parser() -> argparse.ArgumentParser:
 
 def _answering(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--lines-only", action="store_true", help="found lines only, no written answer")
-    parser.add_argument("--model", type=Path, metavar="FILE", help="a GGUF language model to use instead of the packaged one")
+    parser.add_argument(
+        "--model", type=Path, metavar="FILE", help="a GGUF language model to use instead of the packaged one"
+    )

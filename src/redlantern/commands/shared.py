@@ -18,7 +18,9 @@ from redlantern.progress import Cancel, Progress
 
 
 @contextlib.contextmanager
-def engine_on(path: Path, *, creates: bool = False, writes: bool = False, writes_prose: bool = True, model: Path | None = None) -> Iterator[Engine]:
+def engine_on(
+    path: Path, *, creates: bool = False, writes: bool = False, writes_prose: bool = True, model: Path | None = None
+) -> Iterator[Engine]:
     """Open a collection with its models, and close both at the end.
 
     Parameters

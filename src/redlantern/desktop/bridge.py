@@ -60,6 +60,8 @@ class Task(QObject):
         except RedlanternError as failure:
             self.failed.emit(str(failure))
         except Exception as failure:  # the outer edge of the thread: a bug must be told, not lost
-            self.failed.emit(f"Something went wrong in redlantern ({type(failure).__name__}). Nothing was lost; please report it.")
+            self.failed.emit(
+                f"Something went wrong in redlantern ({type(failure).__name__}). Nothing was lost; please report it."
+            )
         else:
             self.finished.emit(result)

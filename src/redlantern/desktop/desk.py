@@ -1,8 +1,10 @@
 """The desk: ask, read the answer, check it against the page. Shelf, sheet and facsimile, and what runs between them."""
 
 import time
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QImage
@@ -79,6 +81,11 @@ class Desk(QWidget):
         return self._updating is not None
 
     @property
+    def is_busy(self) -> bool:
+        """Whether anything at all is being fetched or worked on."""
+        return bool(self._tasks)
+
+    @property
     def scope(self) -> frozenset[int] | None:
         """The documents in scope; None for all."""
         return self.shelf.model.scope()
@@ -89,7 +96,7 @@ class Desk(QWidget):
         self._thread_began = len(self.sheets)
         self.shelf.model.set_documents(opened.documents)
         self.facsimile.clear()
-        self._run(workbench.start_language_model(opened.engine)).failed.connect(self._status.show_speed)
+        self._run(workbench.start_language_model(opened.engine), failed=self._status.show_speed)
         if self.sheets:
             self._show(self.at)
         else:
@@ -105,11 +112,12 @@ class Desk(QWidget):
         question = Question(text, history, self.scope, standalone)
         self.view.show_asking(text)
         self.view.set_place(len(self.sheets) + 1, len(self.sheets) + 1)
-        task = self._asking = self._run(workbench.ask(self.opened.engine, question))
-        task.stepped.connect(self._on_step)
-        task.finished.connect(lambda _: self._on_answered(task))
-        task.cancelled.connect(lambda: self._on_stopped(task))
-        task.failed.connect(lambda reason: self._on_failed(task, reason))
+        self._asking = self._run(
+            workbench.ask(self.opened.engine, question),
+            stepped=self._on_step,
+            finished=self._on_answered,
+            failed=self._on_failed,
+        )
         self.asking_changed.emit(True)
 
     def stop(self) -> None:
@@ -170,8 +178,8 @@ class Desk(QWidget):
             return
         self._wanted = (document_id, page_number, span)
         wanted = self._wanted
-        task = self._run(workbench.load_page(self.opened.engine, document_id, page_number))
-        task.finished.connect(lambda page: self._on_page(wanted, page))
+        work = workbench.load_page(self.opened.engine, document_id, page_number)
+        self._run(work, finished=lambda page: self._on_page(wanted, page))
 
     # What happens
 
@@ -189,11 +197,14 @@ class Desk(QWidget):
         self.facsimile.step_wanted.connect(self.view.step)
         self._status.cancel_wanted.connect(self.cancel_update)
 
-    def _run(self, work: object) -> Task:
-        task = Task(work)  # type: ignore[arg-type]
+    def _run(self, work: Callable[[Task], Any], **slots: Callable[..., object]) -> Task:
+        """Start a task with its signals connected: a quick one may be over before the next statement."""
+        task = Task(work)
         self._tasks.add(task)
+        for name, slot in slots.items():
+            getattr(task, name).connect(slot)
         for ended in (task.finished, task.failed):
-            ended.connect(lambda _, task=task: self._forget(task))
+            ended.connect(lambda _: self._forget(task))
         task.cancelled.connect(lambda: self._forget(task))
         return task.start()
 
@@ -225,20 +236,14 @@ class Desk(QWidget):
             self._status.show_speed(_speed_words(step.sheet))
             self.sheet_shown.emit(step.sheet)
 
-    def _on_answered(self, task: Task) -> None:
-        if task is self._asking:
+    def _on_answered(self, sheet: Sheet) -> None:
+        if self.sender() is self._asking:
             self._asking = None
             self.asking_changed.emit(False)
         self._watch_memory()
 
-    def _on_stopped(self, task: Task) -> None:
-        if task is self._asking:
-            self._asking = None
-            self._settle(STOPPED)
-            self.asking_changed.emit(False)
-
-    def _on_failed(self, task: Task, reason: str) -> None:
-        if task is not self._asking:
+    def _on_failed(self, reason: str) -> None:
+        if self.sender() is not self._asking:
             return
         self._asking = None
         if self.view.sheet is None:
@@ -259,18 +264,20 @@ class Desk(QWidget):
             self.sheets[-1] = replace(self.sheets[-1], no_prose_reason=reason)
             self.view.show_sheet(self.sheets[-1])
 
-    def _begin_update(self, work: object) -> None:
+    def _begin_update(self, work: Callable[[Task], Summary]) -> None:
         self._status.begin("Looking for changes ...")
         for button in (self.shelf.add_button, self.shelf.update_button):
             button.setEnabled(False)
         if not self.shelf.model.readable:
             self.view.show_widget(welcome.reading())
-        task = self._updating = self._run(work)
-        task.progressed.connect(self._on_progress)
-        task.stepped.connect(self._on_documents)
-        task.finished.connect(self._on_updated)
-        task.cancelled.connect(lambda: self._end_update("Stopped. Every document finished before is kept."))
-        task.failed.connect(self._on_update_failed)
+        self._updating = self._run(
+            work,
+            progressed=self._on_progress,
+            stepped=self._on_documents,
+            finished=self._on_updated,
+            cancelled=lambda: self._end_update("Stopped. Every document finished before is kept."),
+            failed=self._on_update_failed,
+        )
 
     def _on_progress(self, progress: Progress) -> None:
         if self._updating is not None and not self._updating.cancel.is_set:
@@ -301,15 +308,18 @@ class Desk(QWidget):
         for button in (self.shelf.add_button, self.shelf.update_button):
             button.setEnabled(True)
         if self.opened is not None:
-            self._on_documents_loaded()
+            self._load_documents()
 
-    def _on_documents_loaded(self) -> None:
+    def _load_documents(self) -> None:
         assert self.opened is not None
         engine = self.opened.engine
-        task = self._run(lambda task: (engine.index, engine.collection.documents())[1])
-        task.finished.connect(self._on_documents)
-        if self.view.sheet is None and not self.is_asking:
-            task.finished.connect(lambda _: self.show_welcome() if self.view.sheet is None else None)
+
+        def show(documents: list[Document]) -> None:
+            self._on_documents(documents)
+            if self.view.sheet is None and not self.is_asking:
+                self.show_welcome()
+
+        self._run(workbench.load_documents(engine), finished=show)
 
     def _show(self, at: int) -> None:
         self.at = at
@@ -347,7 +357,6 @@ class Desk(QWidget):
             return
         if self._pictures is not None:
             self._pictures.cancel.now()
-        task = self._pictures = self._run(workbench.picture(self.opened.engine, document, page_number, scale))
 
         def show(image: QImage) -> None:
             if self._is_shown(document):
@@ -357,8 +366,8 @@ class Desk(QWidget):
             if self._is_shown(document):
                 self.facsimile.show_problem(reason)
 
-        task.finished.connect(show)
-        task.failed.connect(tell)
+        work = workbench.picture(self.opened.engine, document, page_number, scale)
+        self._pictures = self._run(work, finished=show, failed=tell)
 
     def _is_shown(self, document: Document) -> bool:
         shown = self.facsimile.document

@@ -38,7 +38,9 @@ def paint_lamp(painter: QPainter, area: QRectF) -> None:
     painter.setBrush(QColor("#7a6654"))
     painter.drawPath(hood)
     painter.setBrush(QColor("#e2492b"))
-    painter.drawPie(QRectF(centre.x() - side * 0.22, area.top() + side * 0.26, side * 0.44, side * 0.44), 180 * 16, 180 * 16)
+    painter.drawPie(
+        QRectF(centre.x() - side * 0.22, area.top() + side * 0.26, side * 0.44, side * 0.44), 180 * 16, 180 * 16
+    )
 
 
 def lamp_icon() -> QIcon:
@@ -59,7 +61,7 @@ class Lamp(QWidget):
         self.setFixedSize(34, 34)
         self.setAccessibleName("Red Lantern")
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802 - Qt's name
+    def paintEvent(self, event: QPaintEvent | None) -> None:
         """Draw it."""
         painter = QPainter(self)
         paint_lamp(painter, QRectF(self.rect()))
@@ -78,7 +80,7 @@ class SupportShape(QWidget):
         self.setAccessibleName(SUPPORT_WORDS[support])
         self.setToolTip(SUPPORT_WORDS[support])
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802 - Qt's name
+    def paintEvent(self, event: QPaintEvent | None) -> None:
         """Draw it."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

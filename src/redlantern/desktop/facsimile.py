@@ -1,5 +1,7 @@
 """The right column: the page as printed, with the cited words marked; or set by us where the file has no pages."""
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
@@ -12,12 +14,22 @@ from PyQt6.QtGui import (
     QTextCursor,
     QTextOption,
 )
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QStackedWidget, QTextEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QStackedWidget,
+    QTextEdit,
+    QVBoxLayout,
+    QWidget,
+)
 
 from redlantern.collection.values import Document
 from redlantern.desktop import theme
 from redlantern.reading.values import Box, Page
 
+_LONGEST_UNDERLINED = 320
 ZOOMS = (0.5, 0.67, 0.8, 1.0, 1.25, 1.5, 2.0, 3.0)
 
 
@@ -32,14 +44,14 @@ class PrintedPage(QWidget):
         self.pixels_per_point = 1.0
         self.setAccessibleName("Page as printed")
 
-    def sizeHint(self) -> QSize:  # noqa: N802 - Qt's name
+    def sizeHint(self) -> QSize:
         """The page at its present scale."""
         if self.page is None:
             return QSize(10, 10)
         scale = self.pixels_per_point
         return QSize(round(self.page.width_pt * scale), round(self.page.height_pt * scale))
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802 - Qt's name
+    def paintEvent(self, event: QPaintEvent | None) -> None:
         """Draw the picture, then the marks over it as a marker pen would."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
@@ -100,12 +112,14 @@ class SetPage(QTextEdit):
         cursor.setPosition(self._position(end), QTextCursor.MoveMode.KeepAnchor)
         marked = QTextCharFormat()
         marked.setBackground(QColor(theme.LAMPLIGHT.marked))
-        marked.setFontUnderline(True)
-        marked.setUnderlineColor(QColor(theme.LAMPLIGHT.ask))
+        # A line is underlined as well, so that it is told by more than its colour; a whole passage would be hard to read.
+        if end - start <= _LONGEST_UNDERLINED:
+            marked.setFontUnderline(True)
+            marked.setUnderlineColor(QColor(theme.LAMPLIGHT.ask))
         cursor.mergeCharFormat(marked)
         cursor.setPosition(self._position(start))
         self.setTextCursor(cursor)
-        QTimer.singleShot(0, self, self._centre)
+        QTimer.singleShot(0, self._centre)
 
     def marked_text(self) -> str:
         """The words that are marked, as they stand on the page; for checking."""
@@ -137,12 +151,15 @@ def _formats(kind: str, level: int, zoom: float) -> tuple[QTextBlockFormat, QTex
     block_format, char_format = QTextBlockFormat(), QTextCharFormat()
     is_heading = kind == "heading"
     scale = {1: 1.45, 2: 1.2}.get(level, 1.08) if is_heading else 0.9 if kind in ("header", "footer") else 1.0
-    weight = theme.QFont.Weight.DemiBold if is_heading else theme.QFont.Weight.Normal
+    weight = theme.BOLD if is_heading else theme.REGULAR
     char_format.setFont(theme.voice(theme.SERIF, scale=scale * zoom, weight=weight))
-    char_format.setForeground(QColor(theme.LAMPLIGHT.faded_ink if kind in ("header", "footer") else theme.LAMPLIGHT.ink))
+    char_format.setForeground(
+        QColor(theme.LAMPLIGHT.faded_ink if kind in ("header", "footer") else theme.LAMPLIGHT.ink)
+    )
     block_format.setTopMargin(14 if is_heading else 3)
     block_format.setBottomMargin(6)
-    block_format.setLineHeight(125, QTextBlockFormat.LineHeightTypes.ProportionalHeight.value)
+    proportional: int = QTextBlockFormat.LineHeightTypes.ProportionalHeight.value  # type: ignore[assignment]
+    block_format.setLineHeight(125, proportional)
     if kind == "list item":
         block_format.setLeftMargin(18)
     if kind == "table":
@@ -183,14 +200,18 @@ class Facsimile(QWidget):
         self._title.setText("")
         self._place.setText("")
         self._foot.setText("")
-        for button in (*self._page_buttons, self._as_button, *self._zoom_buttons):
-            button.setEnabled(False)
+        self._set_buttons_visible(False)
         self._stack.setCurrentWidget(self._empty)
+
+    def _set_buttons_visible(self, is_visible: bool) -> None:
+        for button in (*self._page_buttons, self._as_button, *self._zoom_buttons, *self._steps):
+            button.setVisible(is_visible)
 
     def show_page(self, document: Document, page: Page, span: tuple[int, int] | None) -> None:
         """Show a page, with a span of its text marked or none."""
         is_other = self.document != document or self.page is None or self.page.page_number != page.page_number
         self.document, self.page, self.span = document, page, span
+        self._set_buttons_visible(True)
         self._mark.setText(document.call_mark)
         self._title.setText(document.title)
         self._place.setText(f"page {page.page_number} of {document.n_pages}")
@@ -223,7 +244,7 @@ class Facsimile(QWidget):
         """The boxes marked on the printed page."""
         return list(self.printed.boxes)
 
-    def resizeEvent(self, event: object) -> None:  # noqa: N802 - Qt's name
+    def resizeEvent(self, event: object) -> None:
         """Fit the page to the new width."""
         super().resizeEvent(event)  # type: ignore[arg-type]
         if self.page is not None:
@@ -231,7 +252,7 @@ class Facsimile(QWidget):
 
     def _build(self) -> None:
         self._mark, self._title, self._place, self._foot = QLabel(), QLabel(), QLabel(), QLabel()
-        self._mark.setFont(theme.voice(theme.SANS, weight=theme.QFont.Weight.DemiBold))
+        self._mark.setFont(theme.voice(theme.SANS, weight=theme.BOLD))
         self._mark.setStyleSheet(f"color: {theme.LAMPLIGHT.amber};")
         self._title.setTextFormat(Qt.TextFormat.PlainText)
         self._title.setFont(theme.voice(theme.SERIF))
@@ -252,6 +273,7 @@ class Facsimile(QWidget):
             self._button("↓", "Row after on the sheet", lambda: self.step_wanted.emit(1)),
         )
         first, second, foot = QHBoxLayout(), QHBoxLayout(), QHBoxLayout()
+        first.setSpacing(9)
         first.addWidget(self._mark)
         first.addWidget(self._title, 1)
         second.addWidget(self._place)
@@ -270,7 +292,7 @@ class Facsimile(QWidget):
         self._scroll = QScrollArea()
         self._scroll.setAlignment(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
         self._scroll.setWidget(self.printed)
-        self._empty = QLabel("Choose a line, and its page is shown here with the words marked.")
+        self._empty = QLabel("The page that a line stands on is shown here, with its words marked.")
         self._empty.setObjectName("quiet")
         self._empty.setWordWrap(True)
         self._empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -291,12 +313,12 @@ class Facsimile(QWidget):
         layout.addWidget(self._stack, 1)
         layout.addLayout(foot)
 
-    def _button(self, text: str, name: str, slot: object) -> QPushButton:
+    def _button(self, text: str, name: str, slot: Callable[[], object]) -> QPushButton:
         button = QPushButton(text)
         button.setObjectName("quiet")
         button.setToolTip(name)
         button.setAccessibleName(name)
-        button.clicked.connect(slot)
+        button.clicked.connect(lambda: slot())
         return button
 
     def _turn(self, by: int) -> None:
@@ -314,9 +336,7 @@ class Facsimile(QWidget):
             return
         self._page_buttons[0].setEnabled(page.page_number > 1)
         self._page_buttons[1].setEnabled(page.page_number < document.n_pages)
-        for button in self._zoom_buttons:
-            button.setEnabled(True)
-        self._as_button.setEnabled(not page.is_set)
+        self._as_button.setVisible(not page.is_set)
         self._as_button.setText("as printed" if self._shows_text and not page.is_set else "as read")
         self._problem.setText(self._note)
         self._problem.setVisible(bool(self._note))

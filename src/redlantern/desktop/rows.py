@@ -11,6 +11,7 @@ from redlantern.collection.values import Citation
 from redlantern.desktop import theme
 from redlantern.desktop.drawing import SUPPORT_WORDS, SupportShape
 from redlantern.reading.values import CELL_SEPARATOR
+from redlantern.splitting.passages import HEADING_SEPARATOR
 
 
 def words_label(text: str, *, family: str, scale: float = 1.0, name: str = "") -> QLabel:
@@ -30,7 +31,7 @@ def section_label(text: str) -> QLabel:
     """A small heading within a sheet."""
     label = QLabel(text)
     label.setObjectName("section")
-    label.setFont(theme.voice(theme.SANS, scale=0.85, weight=theme.QFont.Weight.DemiBold))
+    label.setFont(theme.voice(theme.SANS, scale=0.85, weight=theme.BOLD))
     return label
 
 
@@ -38,7 +39,7 @@ def mark_button(citation: Citation) -> QPushButton:
     """A call-mark that opens its page."""
     button = QPushButton(citation.mark)
     button.setObjectName("mark")
-    button.setFont(theme.voice(theme.SANS, scale=0.88, weight=theme.QFont.Weight.DemiBold))
+    button.setFont(theme.voice(theme.SANS, scale=0.88, weight=theme.BOLD))
     button.setToolTip(citation.title.replace("<", "‹"))
     button.setAccessibleName(f"Open {citation.title}, page {citation.page_number}")
     button.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
@@ -68,22 +69,22 @@ class CitedRow(QFrame):
         self._is_chosen = is_chosen
         self.update()
 
-    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         """Choose this row."""
         self.setFocus(Qt.FocusReason.MouseFocusReason)
         self.choose()
 
-    def focusInEvent(self, event: QFocusEvent | None) -> None:  # noqa: N802 - Qt's name
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
         """Show the focus."""
         super().focusInEvent(event)
         self.update()
 
-    def focusOutEvent(self, event: QFocusEvent | None) -> None:  # noqa: N802 - Qt's name
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
         """Show that the focus has gone."""
         super().focusOutEvent(event)
         self.update()
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802 - Qt's name
+    def paintEvent(self, event: QPaintEvent | None) -> None:
         """Draw the ground, and a bar at the left of the chosen row."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -110,7 +111,7 @@ class LineRow(CitedRow):
         words = words_label(line.citation.text, family=theme.SERIF, scale=1.05)
         words.setStyleSheet(f"color: {theme.LAMPLIGHT.ink}; background: transparent;")
         mark = QLabel(line.citation.mark)
-        mark.setFont(theme.voice(theme.SANS, scale=0.88, weight=theme.QFont.Weight.DemiBold))
+        mark.setFont(theme.voice(theme.SANS, scale=0.88, weight=theme.BOLD))
         mark.setStyleSheet(f"color: {theme.LAMPLIGHT.faded_ink}; background: transparent;")
         mark.setToolTip(line.citation.title.replace("<", "‹"))
         layout = QHBoxLayout(self)
@@ -142,7 +143,9 @@ class ClaimRow(CitedRow):
         layout.setSpacing(3)
         layout.addLayout(top)
         if claim.support != "supported":
-            note = words_label(f"{SUPPORT_WORDS[claim.support]}: {claim.doubt}", family=theme.SANS, scale=0.9, name="problem")
+            note = words_label(
+                f"{SUPPORT_WORDS[claim.support]}: {claim.doubt}", family=theme.SANS, scale=0.9, name="problem"
+            )
             note.setContentsMargins(26, 0, 0, 0)
             layout.addWidget(note)
         self.setAccessibleName(f"Claim, {SUPPORT_WORDS[claim.support]}, {claim.citations[0].mark}: {claim.text}")
@@ -180,7 +183,7 @@ class _Bars(QWidget):
         self.setToolTip(said)
         self.setAccessibleName(said)
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802 - Qt's name
+    def paintEvent(self, event: QPaintEvent | None) -> None:
         """Draw them."""
         painter = QPainter(self)
         painter.setPen(Qt.PenStyle.NoPen)
@@ -201,20 +204,38 @@ class EvidenceRow(CitedRow):
         rank = QLabel(str(evidence.rank))
         rank.setObjectName("quiet")
         rank.setFixedWidth(18)
-        first = " ".join(evidence.citation.text.split())
-        words = words_label(first[:150] + ("..." if len(first) > 150 else ""), family=theme.SERIF, scale=0.92)
-        words.setStyleSheet(f"color: {theme.LAMPLIGHT.text};")
+        heading, first = _heading_and_words(evidence)
+        text = QVBoxLayout()
+        text.setSpacing(1)
+        if heading:
+            text.addWidget(words_label(heading, family=theme.SERIF, scale=0.86, name="quiet"))
+        text.addWidget(words_label(first, family=theme.SERIF, scale=0.92))
         mark = QLabel(evidence.citation.mark)
         mark.setObjectName("quiet")
-        mark.setFont(theme.voice(theme.SANS, scale=0.88, weight=theme.QFont.Weight.DemiBold))
+        mark.setFont(theme.voice(theme.SANS, scale=0.88, weight=theme.BOLD))
         layout = QHBoxLayout(self)
         layout.setContentsMargins(12, 6, 12, 6)
         layout.setSpacing(10)
         layout.addWidget(rank, 0, Qt.AlignmentFlag.AlignTop)
-        layout.addWidget(words, 1)
+        mark.setMinimumWidth(64)
+        mark.setAlignment(Qt.AlignmentFlag.AlignRight)
+        layout.addLayout(text, 1)
         layout.addWidget(_Bars(evidence.words / max(best_words, 1e-9), evidence.meaning), 0, Qt.AlignmentFlag.AlignTop)
         layout.addWidget(mark, 0, Qt.AlignmentFlag.AlignTop)
-        self.setAccessibleName(f"Evidence {evidence.rank}, {evidence.citation.mark}: {first[:150]}")
+        self.setAccessibleName(f"Evidence {evidence.rank}, {evidence.citation.mark}: {first}")
+
+
+def _heading_and_words(evidence: Evidence) -> tuple[str, str]:
+    """A passage's innermost heading, and its first words after the headings that it begins with."""
+    path = evidence.heading.split(HEADING_SEPARATOR)
+    rest = evidence.citation.text
+    for heading in path:
+        rest = rest.removeprefix(heading).lstrip("\n")
+    words = " ".join(rest.split()) or evidence.citation.text
+    return path[-1], words[:_SHOWN_CHARS] + ("..." if len(words) > _SHOWN_CHARS else "")
+
+
+_SHOWN_CHARS = 150
 
 
 def evidence_rows(passages: Sequence[Evidence]) -> list[EvidenceRow]:

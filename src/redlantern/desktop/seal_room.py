@@ -24,14 +24,14 @@ class SealRoom(QWidget):
         box.setContentsMargins(60, 34, 60, 30)
         box.setSpacing(10)
         title = words_label("Nothing leaves this machine" if seal.is_on else "The seal is not on", family=theme.SANS)
-        title.setFont(theme.voice(theme.SANS, scale=1.7, weight=theme.QFont.Weight.DemiBold))
+        title.setFont(theme.voice(theme.SANS, scale=1.7, weight=theme.BOLD))
         box.addWidget(title)
         box.addWidget(_words(_HOW if seal.is_on else f"The network is not closed off on this machine. {seal.reason}"))
         self.test_button = QPushButton("Try to get out")
         self.test_button.setObjectName("first")
         self.test_button.clicked.connect(self.run_test)
         self._verdict = QLabel("")
-        self._verdict.setFont(theme.voice(theme.SANS, weight=theme.QFont.Weight.DemiBold))
+        self._verdict.setFont(theme.voice(theme.SANS, weight=theme.BOLD))
         row = QHBoxLayout()
         row.addWidget(self.test_button)
         row.addSpacing(12)
@@ -80,7 +80,9 @@ class SealRoom(QWidget):
             f"All {len(ways)} ways out are closed." if not n_open else f"{n_open} of {len(ways)} ways out are OPEN."
         )
         for row, way in enumerate(ways):
-            for column, words in enumerate(("closed" if way.is_closed else "OPEN", way.name, f"the kernel said: {way.said}")):
+            for column, words in enumerate(
+                ("closed" if way.is_closed else "OPEN", way.name, f"the kernel said: {way.said}")
+            ):
                 label = QLabel(words)
                 if column == 2:
                     label.setObjectName("quiet")

@@ -1,6 +1,6 @@
 """The middle column: one sheet at a time, from question to evidence."""
 
-from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import Qt, QTimer, pyqtBoundSignal, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QScrollBar, QVBoxLayout, QWidget
 
@@ -114,24 +114,28 @@ class SheetView(QWidget):
             row.setFocus(Qt.FocusReason.OtherFocusReason)
             self._on_chosen(row)
             # Once the layout knows where the row is.
-            QTimer.singleShot(0, row, lambda: self._scroll.ensureWidgetVisible(row, 0, 40))
+            QTimer.singleShot(0, self._reveal_chosen)
 
     def step(self, by: int) -> None:
         """Choose the next row, or the one before."""
         at = self.rows.index(self._chosen) if self._chosen in self.rows else -1 if by > 0 else 0
         self.choose(at + by)
 
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802 - Qt's name
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Up and Down walk through the rows; Enter chooses the one in focus."""
         assert event is not None
         if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
             self.step(1 if event.key() == Qt.Key.Key_Down else -1)
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and isinstance(self.focusWidget(), CitedRow):
-            self._on_chosen(self.focusWidget())
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and isinstance(row := self.focusWidget(), CitedRow):
+            row.choose()
         else:
             super().keyPressEvent(event)
 
-    def _turner(self, text: str, name: str, signal: object) -> QPushButton:
+    def _reveal_chosen(self) -> None:
+        if self._chosen in self.rows:
+            self._scroll.ensureWidgetVisible(self._chosen, 0, 40)
+
+    def _turner(self, text: str, name: str, signal: pyqtBoundSignal) -> QPushButton:
         button = QPushButton(text)
         button.setObjectName("quiet")
         button.setFont(theme.voice(theme.SANS, scale=1.3))
@@ -146,7 +150,7 @@ class SheetView(QWidget):
         box.setContentsMargins(22, 4, 18, 24)
         box.setSpacing(7)
         title = words_label(question, family=theme.SANS, scale=1.35)
-        title.setFont(theme.voice(theme.SANS, scale=1.35, weight=theme.QFont.Weight.DemiBold))
+        title.setFont(theme.voice(theme.SANS, scale=1.35, weight=theme.BOLD))
         box.addWidget(title)
         return body, box
 

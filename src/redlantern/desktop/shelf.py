@@ -3,7 +3,7 @@
 from enum import IntEnum
 
 from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFontMetrics, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPen
+from PyQt6.QtGui import QColor, QFontMetrics, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 from redlantern.collection.values import Document
 from redlantern.desktop import theme
 
-_ROW_HEIGHT = 62
+_ROW_HEIGHT = 54
 _BOX = 15
 _LEFT = 12
 _TICK_HEIGHT = 15
@@ -84,7 +84,7 @@ class ShelfModel(QAbstractListModel):
         self._left_out = {one.sha256 for one in self.readable if one.sha256 != document.sha256}
         self._changed()
 
-    def rowCount(self, parent: QModelIndex | None = None) -> int:  # noqa: N802 - Qt's name
+    def rowCount(self, parent: QModelIndex | None = None) -> int:
         """How many documents there are."""
         return len(self._documents)
 
@@ -112,7 +112,7 @@ class ShelfModel(QAbstractListModel):
 class _Delegate(QStyledItemDelegate):
     """Draws a row: check box, call-mark and title, and under them the page ribbon."""
 
-    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:  # noqa: N802 - Qt's name
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         """Every row is equally high."""
         return QSize(120, _ROW_HEIGHT)
 
@@ -131,24 +131,24 @@ class _Delegate(QStyledItemDelegate):
         is_in = index.data(Qt.ItemDataRole.CheckStateRole) == Qt.CheckState.Checked
         self._paint_box(painter, box_of(area), is_in, document.is_refused)
         left = area.left() + _LEFT + _BOX + 9
-        mark_font = theme.voice(theme.SANS, scale=0.92, weight=theme.QFont.Weight.DemiBold)
+        mark_font = theme.voice(theme.SANS, scale=0.92, weight=theme.BOLD)
         painter.setFont(mark_font)
         painter.setPen(QColor(colours.amber if is_in else colours.quiet))
         mark_width = QFontMetrics(mark_font).horizontalAdvance(document.call_mark) + 7
-        painter.drawText(QRect(left, area.top() + 8, mark_width, 20), Qt.AlignmentFlag.AlignVCenter, document.call_mark)
+        painter.drawText(QRect(left, area.top() + 6, mark_width, 20), Qt.AlignmentFlag.AlignVCenter, document.call_mark)
         title_font = theme.voice(theme.SERIF, scale=0.95)
         painter.setFont(title_font)
         painter.setPen(QColor(colours.text if is_in else colours.quiet))
         room = area.right() - left - mark_width - 8
         title = QFontMetrics(title_font).elidedText(document.title, Qt.TextElideMode.ElideRight, room)
-        painter.drawText(QRect(left + mark_width, area.top() + 8, room, 20), Qt.AlignmentFlag.AlignVCenter, title)
+        painter.drawText(QRect(left + mark_width, area.top() + 6, room, 20), Qt.AlignmentFlag.AlignVCenter, title)
         if document.is_refused:
             painter.setFont(theme.voice(theme.SANS, scale=0.85))
             painter.setPen(QColor(colours.ember))
             reason = QFontMetrics(painter.font()).elidedText(
                 f"refused: {document.reason}", Qt.TextElideMode.ElideRight, area.right() - left - 8
             )
-            painter.drawText(QRect(left, area.top() + 32, area.width(), 18), Qt.AlignmentFlag.AlignVCenter, reason)
+            painter.drawText(QRect(left, area.top() + 28, area.width(), 18), Qt.AlignmentFlag.AlignVCenter, reason)
         else:
             self._paint_ribbon(painter, ribbon_of(area), index.data(_Role.STRENGTHS), is_in)
         painter.restore()
@@ -161,7 +161,9 @@ class _Delegate(QStyledItemDelegate):
         if is_in:
             painter.setPen(QPen(QColor(colours.amber), 2))
             left, top = box.left(), box.top()
-            painter.drawPolyline([QPointF(left + 3, top + 7), QPointF(left + 6, top + 11), QPointF(left + 12, top + 3)])
+            painter.drawPolyline(
+                QPolygonF([QPointF(left + 3, top + 7), QPointF(left + 6, top + 11), QPointF(left + 12, top + 3)])
+            )
 
     def _paint_ribbon(self, painter: QPainter, area: QRect, strengths: list[float], is_in: bool) -> None:
         step = _tick_step(area.width(), len(strengths))
@@ -179,13 +181,13 @@ class _Delegate(QStyledItemDelegate):
 
 def box_of(row: QRect) -> QRect:
     """Where a row's check box is."""
-    return QRect(row.left() + _LEFT, row.top() + 10, _BOX, _BOX)
+    return QRect(row.left() + _LEFT, row.top() + 8, _BOX, _BOX)
 
 
 def ribbon_of(row: QRect) -> QRect:
     """Where a row's page ribbon is."""
     left = row.left() + _LEFT + _BOX + 9
-    return QRect(left, row.top() + 34, row.right() - left - 12, _TICK_HEIGHT + 2)
+    return QRect(left, row.top() + 30, row.right() - left - 12, _TICK_HEIGHT + 2)
 
 
 def _tick_step(width: int, n_pages: int) -> float:
@@ -209,7 +211,7 @@ class ShelfList(QListView):
         self.setMouseTracking(True)
         self._page_index = 0
 
-    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802 - Qt's name
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         """A click on the box changes the scope, one on a tick opens the page, one on the title the best page."""
         super().mouseReleaseEvent(event)
         if event is None or event.button() != Qt.MouseButton.LeftButton:
@@ -223,7 +225,7 @@ class ShelfList(QListView):
             page_index = self._page_at(index, event.pos().x(), event.pos().y())
             self._open(index, self._best_page(index) if page_index is None else page_index)
 
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802 - Qt's name
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """See the class."""
         assert event is not None
         index = self.currentIndex()
@@ -239,7 +241,7 @@ class ShelfList(QListView):
             if n_pages:
                 self._open(index, max(0, min(n_pages - 1, self._page_index + step)))
 
-    def viewportEvent(self, event: QEvent | None) -> bool:  # noqa: N802 - Qt's name
+    def viewportEvent(self, event: QEvent | None) -> bool:
         """Show what a tick stands for, or why a document was refused."""
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
             index = self.indexAt(event.pos())
@@ -297,7 +299,7 @@ class Shelf(QWidget):
         self.list.page_chosen.connect(self.page_chosen)
         self._count = QLabel("SHELF")
         self._count.setObjectName("section")
-        self._count.setFont(theme.voice(theme.SANS, scale=0.85, weight=theme.QFont.Weight.DemiBold))
+        self._count.setFont(theme.voice(theme.SANS, scale=0.85, weight=theme.BOLD))
         self.all_button = QPushButton("All")
         self.none_button = QPushButton("None")
         for button, is_in in ((self.all_button, True), (self.none_button, False)):
@@ -315,6 +317,7 @@ class Shelf(QWidget):
         top.addWidget(self.all_button)
         top.addWidget(self.none_button)
         bottom.setContentsMargins(12, 8, 12, 10)
+        bottom.setSpacing(8)
         bottom.addWidget(self.add_button, 1)
         bottom.addWidget(self.update_button)
         layout = QVBoxLayout(self)

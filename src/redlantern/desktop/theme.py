@@ -1,12 +1,14 @@
 """The lamplight theme: its colours, its two voices (serif for the documents' words, sans for ours) and its style sheet."""
 
 from dataclasses import dataclass
+from functools import cache
 from importlib import resources
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication
 
 SERIF, SANS = "Source Serif Pro", "Source Sans Pro"
+REGULAR, BOLD = QFont.Weight.Normal, QFont.Weight.DemiBold
 
 
 @dataclass(frozen=True)
@@ -47,7 +49,9 @@ def load_fonts() -> None:
             raise RuntimeError(f"the font {entry.name} cannot be loaded")
 
 
-def voice(family: str, *, scale: float = 1.0, weight: QFont.Weight = QFont.Weight.Normal, italic: bool = False) -> QFont:
+def voice(
+    family: str, *, scale: float = 1.0, weight: QFont.Weight = QFont.Weight.Normal, italic: bool = False
+) -> QFont:
     """A font of one of the two families, `scale` times the size the desktop is set to."""
     font = QFont(family)
     font.setPointSizeF(base_points() * scale)
@@ -56,8 +60,12 @@ def voice(family: str, *, scale: float = 1.0, weight: QFont.Weight = QFont.Weigh
     return font
 
 
+@cache
 def base_points() -> float:
-    """The size, in points, that the desktop's settings ask for; ours to read, the user's to set."""
+    """The size, in points, that the desktop's settings ask for, a little larger for long reading.
+
+    Asked once, before our own font is set as the application's.
+    """
     asked = QApplication.font().pointSizeF()
     return max(asked, 9.0) + 1.0 if asked > 0 else 11.0
 
@@ -83,13 +91,17 @@ def apply(application: QApplication) -> None:
     for role, colour in roles.items():
         palette.setColor(role, QColor(colour))
     application.setStyle("Fusion")
+    # As the application's font and not in the style sheet, which would overrule the serif of the documents' words.
+    plain = QFont(SANS)
+    plain.setPointSizeF(base_points())
+    application.setFont(plain)
     application.setPalette(palette)
     application.setStyleSheet(_style_sheet(colours))
 
 
 def _style_sheet(c: Colours) -> str:
     return f"""
-    QWidget {{ color: {c.text}; font-family: "{SANS}"; }}
+    QWidget {{ color: {c.text}; }}
     QMainWindow, QDialog {{ background: {c.ground}; }}
     #header {{ background: {c.ground}; border-bottom: 1px solid {c.line}; }}
     #question {{ background: {c.panel}; border: 1px solid {c.line}; border-radius: 4px; padding: 7px 10px;

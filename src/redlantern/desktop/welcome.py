@@ -18,7 +18,7 @@ class _BigLamp(QWidget):
         super().__init__()
         self.setFixedSize(92, 92)
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802 - Qt's name
+    def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         paint_lamp(painter, QRectF(self.rect()))
 
@@ -26,7 +26,11 @@ class _BigLamp(QWidget):
 def without_collection(on_new: Callable[[], None], on_open: Callable[[], None]) -> QWidget:
     """Nothing is open yet."""
     page, box = _page("Choose what to work on")
-    box.addWidget(_words("A collection is one encrypted file that holds what was read from your documents. The documents stay where they are."))
+    box.addWidget(
+        _words(
+            "A collection is one encrypted file that holds what was read from your documents. The documents stay where they are."
+        )
+    )
     row = QHBoxLayout()
     row.addWidget(_button("New collection from a folder ...", on_new, is_first=True))
     row.addWidget(_button("Open a collection ...", on_open))
@@ -60,14 +64,25 @@ def ready(n_documents: int, on_question: Callable[[str], None]) -> QWidget:
         )
     )
     box.addSpacing(6)
-    box.addWidget(words_label("On the shelf, each small bar under a document is a page; it lights up when the question finds it.", family=theme.SANS, name="quiet"))
+    box.addWidget(
+        words_label(
+            "On the shelf, each small bar under a document is a page; it lights up when the question finds it.",
+            family=theme.SANS,
+            name="quiet",
+        )
+    )
     return _finish(page, box, None)
 
 
 def reading() -> QWidget:
     """The first documents are being read."""
     page, box = _page("Reading the documents")
-    box.addWidget(_words("Each document appears on the shelf as soon as it is read, and can be asked about at once. The line at the bottom shows how far it is."))
+    box.addWidget(
+        _words(
+            "Each document appears on the shelf as soon as it is read, and can be asked about at once. "
+            "The line at the bottom shows how far it is."
+        )
+    )
     return _finish(page, box, None)
 
 
@@ -93,7 +108,7 @@ def _page(title: str) -> tuple[QWidget, QVBoxLayout]:
     box.setSpacing(12)
     box.addWidget(_BigLamp())
     label = words_label(title, family=theme.SANS, scale=1.7)
-    label.setFont(theme.voice(theme.SANS, scale=1.7, weight=theme.QFont.Weight.DemiBold))
+    label.setFont(theme.voice(theme.SANS, scale=1.7, weight=theme.BOLD))
     box.addWidget(label)
     return page, box
 

@@ -137,6 +137,16 @@ def ask(engine: Engine, question: Question) -> Callable[[Task], Sheet]:
     return work
 
 
+def load_documents(engine: Engine) -> Callable[[Task], list[Document]]:
+    """Load the index anew, so that the next question need not, and give the documents."""
+
+    def work(task: Task) -> list[Document]:
+        _ = engine.index
+        return engine.collection.documents()
+
+    return work
+
+
 def load_page(engine: Engine, document_id: int, page_number: int) -> Callable[[Task], Page | None]:
     """Fetch one page as it was read."""
     return lambda task: engine.collection.page(document_id, page_number)
@@ -152,7 +162,9 @@ def picture(engine: Engine, document: Document, page_number: int, scale: float) 
         if sha256_of(path) != document.sha256:
             raise FileChangedError
         printed = engine.readers.picture(path, page_number - 1, scale, task.cancel)
-        image = QImage(printed.pixels, printed.width_px, printed.height_px, printed.width_px * 4, QImage.Format.Format_RGB32)
+        image = QImage(
+            printed.pixels, printed.width_px, printed.height_px, printed.width_px * 4, QImage.Format.Format_RGB32
+        )
         return image.copy()
 
     return work

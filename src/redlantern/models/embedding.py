@@ -124,12 +124,14 @@ class MiniLmEmbedder:
             pieces; its vector is the mean over its pieces, of length 1.
         """
         encoded = self._tokenizer.encode_batch(list(texts))
-        found = []
-        for at in range(0, len(texts), self._BATCH):
-            batch = encoded[at : at + self._BATCH]
-            ids = [one.ids[: self.most_tokens] for one in batch]
+        order = sorted(range(len(texts)), key=lambda index: len(encoded[index].ids))
+        found: list[list[tuple[Span, Vectors]]] = [[] for _ in texts]
+        for at in range(0, len(order), self._BATCH):
+            batch = order[at : at + self._BATCH]
+            ids = [encoded[index].ids[: self.most_tokens] for index in batch]
             hidden = self._run(ids)
-            found += [_word_vectors(one, hidden[row, : len(ids[row])]) for row, one in enumerate(batch)]
+            for row, index in enumerate(batch):
+                found[index] = _word_vectors(encoded[index], hidden[row, : len(ids[row])])
         return found
 
     def _run(self, ids: list[list[int]]) -> Vectors:
@@ -179,11 +181,12 @@ def quantise(vectors: Vectors) -> npt.NDArray[np.int8]:
     if vectors.size == 0:
         return np.zeros(vectors.shape, np.int8)
     largest = np.abs(vectors).max(axis=1, keepdims=True)
-    return np.round(vectors / np.maximum(largest, 1e-12) * 127).astype(np.int8)
+    small: npt.NDArray[np.int8] = np.round(vectors / np.maximum(largest, 1e-12) * 127).astype(np.int8)
+    return small
 
 
 def restore(small: npt.NDArray[np.int8]) -> Vectors:
     """Give the vectors of length 1 that `quantise` stored."""
     vectors = small.astype(np.float32)
     norms = np.linalg.norm(vectors, axis=1, keepdims=True)
-    return vectors / np.maximum(norms, 1e-12)
+    return np.asarray(vectors / np.maximum(norms, 1e-12), np.float32)

@@ -24,6 +24,8 @@ from redlantern.safety.places import runtime_directory
 
 START_TIMEOUT_S = 120.0
 SILENCE_TIMEOUT_S = 180.0
+SMALL_MODEL_BYTES = 900 * 2**20
+"""Models in smaller files than this (about 1.5 billion parameters at 4 bits) are not let write sentences of their own."""
 
 
 class LanguageModelError(RedlanternError):
@@ -54,6 +56,7 @@ class LanguageModel(Protocol):
     """What the rest of the application asks of a language model."""
 
     name: str
+    is_small: bool
 
     def count_tokens(self, text: str) -> int:
         """Count a text's tokens with the model's own tokenizer."""
@@ -71,6 +74,7 @@ class HostedModel:
     def __init__(self, model: Path | None = None, *, n_context: int = 2048) -> None:
         self._model, self._n_context = model, n_context
         self.name = model.stem if model else "SmolLM2-135M-Instruct Q4_1"
+        self.is_small = (model or LANGUAGE_WEIGHTS.path()).stat().st_size < SMALL_MODEL_BYTES
         self._lock = threading.RLock()
         self._process: subprocess.Popen[bytes] | None = None
         self._directory: str | None = None

@@ -190,6 +190,7 @@ def _continues_cell(rows: list[TextLine], line: TextLine) -> bool:
 def _table(lines: list[TextLine]) -> _Draft:
     columns = _columns(lines)
     rows: list[list[list[Word]]] = []
+    rows_bottom = 0.0
     for line in lines:
         row: list[list[Word]] = [[] for _ in columns]
         for cell in line.cells:

@@ -6,12 +6,12 @@ file that went in.
 
 import json
 import struct
-from typing import Any, BinaryIO
+from typing import IO, Any
 
 _HEAD = struct.Struct(">IQ")
 
 
-def send(pipe: BinaryIO, head: dict[str, Any], body: bytes = b"") -> None:
+def send(pipe: IO[bytes], head: dict[str, Any], body: bytes = b"") -> None:
     """Write one message and flush it."""
     encoded = json.dumps(head).encode()
     pipe.write(_HEAD.pack(len(encoded), len(body)) + encoded)
@@ -19,7 +19,7 @@ def send(pipe: BinaryIO, head: dict[str, Any], body: bytes = b"") -> None:
     pipe.flush()
 
 
-def receive(pipe: BinaryIO, *, most_bytes: int) -> tuple[dict[str, Any], bytes]:
+def receive(pipe: IO[bytes], *, most_bytes: int) -> tuple[dict[str, Any], bytes]:
     """Read one message.
 
     Raises
@@ -38,7 +38,7 @@ def receive(pipe: BinaryIO, *, most_bytes: int) -> tuple[dict[str, Any], bytes]:
     return head, _exactly(pipe, n_body)
 
 
-def _exactly(pipe: BinaryIO, n_bytes: int) -> bytes:
+def _exactly(pipe: IO[bytes], n_bytes: int) -> bytes:
     data = pipe.read(n_bytes)
     if len(data) != n_bytes:
         raise EOFError

@@ -6,6 +6,7 @@ of prose is cut: the gaps of a table are narrower in words, not in points.
 """
 
 from dataclasses import dataclass
+from itertools import pairwise
 from statistics import median
 
 
@@ -195,7 +196,7 @@ def _is_prose(rows: list[list[Word]]) -> bool:
 
 def _cells(row: list[Word]) -> list[list[Word]]:
     cells = [[row[0]]]
-    for before, word in zip(row, row[1:], strict=False):
+    for before, word in pairwise(row):
         if word.left - before.right > max(8.0, 0.95 * word.size):
             cells.append([])
         cells[-1].append(word)

@@ -1,5 +1,6 @@
 """Hands files to reader processes, one file at a time each, and replaces a process that a file broke."""
 
+import contextlib
 import os
 import queue
 import stat
@@ -79,10 +80,9 @@ class _Reader:
             process.wait()
             for pipe in (process.stdin, process.stdout):
                 if pipe is not None:
-                    try:
+                    # What was not yet written to a dead process is of no use to anybody.
+                    with contextlib.suppress(BrokenPipeError):
                         pipe.close()
-                    except BrokenPipeError:
-                        pass  # what was not yet written to a dead process is of no use to anybody
 
     def _started(self) -> subprocess.Popen[bytes]:
         if self._process is None or self._process.poll() is not None:

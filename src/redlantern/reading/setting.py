@@ -9,7 +9,10 @@ from redlantern.reading.values import Block, BlockKind, Page
 FULL_PAGE_CHARS = 2000
 """What fits comfortably on a printed page of A4, so that a set page can be shown as one."""
 
-_CONTROL = re.compile(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\ufeff\ufffe\uffff\ud800-\udfff]")
+# Control characters, marks of direction and width, and code points that are no characters.
+_CONTROL = re.compile(
+    r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u00ad\u200b-\u200f\u202a-\u202e\u2060-\u206f\ufeff\ufff9-\uffff\ud800-\udfff]"
+)
 _SPACES = re.compile(r"[ \t\u00a0\u2000-\u200a\u202f\u205f\u3000]+")
 
 

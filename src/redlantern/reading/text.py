@@ -93,4 +93,4 @@ def _ends_early(before: str, line: str) -> bool:
 def _is_heading(line: str) -> bool:
     if len(line) > _SHORT_LINE_CHARS + 20 or line.endswith((".", ",", ";", "?", "!")) or _HEADER_FIELD.match(line):
         return False
-    return line.isupper() or bool(_NUMBERED_HEADING.match(line)) or line.endswith(":") is False and line.istitle()
+    return line.isupper() or bool(_NUMBERED_HEADING.match(line)) or (line.endswith(":") is False and line.istitle())

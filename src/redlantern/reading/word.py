@@ -53,8 +53,11 @@ def _pieces(document: Any) -> Iterator[Piece]:
             paragraph = Paragraph(child, document)
             # A break before the words moves this paragraph; one after them moves the next.
             before, after = _page_breaks(child)
-            yield _from_paragraph(paragraph, breaks_page or before)
-            breaks_page = after or (breaks_page and not paragraph.text.strip())
+            if paragraph.text.strip():
+                yield _from_paragraph(paragraph, breaks_page or before)
+                breaks_page = after
+            else:
+                breaks_page = breaks_page or before or after
         elif child.tag == f"{_W}tbl":
             rows = [_cells(row) for row in Table(child, document).rows]
             yield Piece(

@@ -8,7 +8,7 @@ import sys
 import zlib
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, BinaryIO
+from typing import IO, Any
 
 from redlantern.safety import limits, seal
 
@@ -35,23 +35,22 @@ def main() -> None:
         _serve(request, answers)
 
 
-def _serve(request: dict[str, Any], answers: BinaryIO) -> None:
+def _serve(request: dict[str, Any], answers: IO[bytes]) -> None:
     from redlantern.reading import errors, frames
 
     try:
         work = {"read": _read, "picture": _picture}[request["do"]]
         work(request, lambda head, body: frames.send(answers, head, body))
-    except errors.FileRefusedError as refusal:
-        frames.send(answers, {"is": "refused", "reason": refusal.reason, "advice": refusal.advice})
+        return
+    except errors.FileRefusedError as failure:
+        refusal = failure
     except OSError as failure:
         refusal = errors.unreadable(failure.strerror or "unknown error")
-        frames.send(answers, {"is": "refused", "reason": refusal.reason, "advice": refusal.advice})
     except MemoryError:
         refusal = errors.broke_the_reader("reading it took more memory than a reader may use")
-        frames.send(answers, {"is": "refused", "reason": refusal.reason, "advice": refusal.advice})
     except Exception as failure:  # the outer edge of the process: any library may raise anything on a hostile file
         refusal = errors.broke_the_reader(f"the reader could not make sense of it ({type(failure).__name__})")
-        frames.send(answers, {"is": "refused", "reason": refusal.reason, "advice": refusal.advice})
+    frames.send(answers, {"is": "refused", "reason": refusal.reason, "advice": refusal.advice})
 
 
 _Send = Callable[[dict[str, Any], bytes], None]

@@ -26,7 +26,8 @@ _KEPT_FOR_WORDS = 4
 @dataclass(frozen=True)
 class Hit:
     """A passage that was found, and why: its scores by words (BM25), by meaning (cosine, of the passage and of its best
-    line) and fused."""
+    line) and fused.
+    """
 
     rank: int
     passage_id: int

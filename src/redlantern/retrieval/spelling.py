@@ -54,7 +54,7 @@ def _begins_known(word: str, vocabulary: dict[str, int]) -> bool:
 
 def _is_known(word: str, forms: Counter[str], vocabulary: dict[str, int]) -> bool:
     # "belows" has the stem of "below", but a small word has no other forms.
-    return word in forms or stem(word) in vocabulary and stem(word) not in STOP_WORDS
+    return word in forms or (stem(word) in vocabulary and stem(word) not in STOP_WORDS)
 
 
 def _nearest(word: str, known: list[str], forms: Counter[str]) -> str:

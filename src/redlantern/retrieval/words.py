@@ -9,6 +9,7 @@ import json
 import zlib
 from collections import Counter
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -69,11 +70,10 @@ class WordIndex:
             return float(np.log(1 + (self.n_passages + 0.5) / 0.5))
         return float(self.idf[column])
 
-    def _take(self, document: dict[str, object], rows: list[npt.NDArray[np.int32]], lengths: list[int]) -> None:
+    def _take(self, document: dict[str, Any], rows: list[npt.NDArray[np.int32]], lengths: list[int]) -> None:
         terms, passages = document["terms"], document["passages"]
-        assert isinstance(terms, list) and isinstance(passages, list)
         numbers = np.array([self.vocabulary.setdefault(term, len(self.vocabulary)) for term in terms], np.int32)
-        self.forms.update(document["forms"])  # type: ignore[arg-type]
+        self.forms.update(document["forms"])
         for counts in passages:
             pairs = np.array(counts, np.int32).reshape(-1, 2)
             row = np.column_stack([np.full(len(pairs), len(lengths), np.int32), numbers[pairs[:, 0]], pairs[:, 1]])

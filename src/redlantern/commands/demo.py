@@ -1,0 +1,49 @@
+"""`redlantern demo`: the demo collection in the window, or without a display the whole example in text."""
+
+import os
+from pathlib import Path
+
+from redlantern.answering.engine import Question
+from redlantern.commands.ask import answer, in_words
+from redlantern.commands.shared import ProgressLine, engine_on, stoppable
+from redlantern.commands.window import has_display
+from redlantern.errors import UsageError
+from redlantern.safety.places import data_directory, private_directory
+
+QUESTIONS = (
+    "At what humidity must the leather work stop?",
+    "How much does the Builder claim in total?",
+    "What is the wind pressure of the Swell?",
+    "When did the Trust first hear of the damp in the loft?",
+    "What salary does the caretaker receive?",
+)
+
+
+def demo(picture: Path | None) -> int:
+    """Build the demo collection if it is not there, then show it."""
+    documents = Path(__file__).parents[3] / "demo" / "documents"
+    if not documents.is_dir():
+        raise UsageError(f"the demo documents are not at {documents}; run this from the project's folder")
+    path = private_directory(data_directory() / "demo") / "Oriel Hall file.redlantern"
+    if has_display():
+        from redlantern.desktop.start import run_window
+
+        return run_window(path, folder=documents)
+    return _in_text(path, documents, picture or Path("build") / "demo-window.png")
+
+
+def _in_text(path: Path, documents: Path, picture: Path) -> int:
+    progress = ProgressLine()
+    with engine_on(path, creates=True, writes=True) as engine, stoppable() as cancel:
+        summary = engine.update([documents], report=progress, cancel=cancel)
+        progress.finish()
+        n_documents = len(engine.index.documents)
+        print(f"{n_documents} documents ready ({summary.read} read now, {summary.unchanged} unchanged)\n")
+        for question in QUESTIONS:
+            print(in_words(answer(engine, Question(question), cancel)), end="\n\n" + "-" * 100 + "\n\n", flush=True)
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from redlantern.desktop.portrait import take_picture
+
+    take_picture(path, QUESTIONS[0], picture)
+    print(f"The window as it would look: {picture}")
+    return 0

@@ -1,0 +1,65 @@
+"""Takes a picture of the window at work, for a machine without a display and for the documentation."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtCore import QEventLoop, QTimer
+
+from redlantern.desktop.start import application
+from redlantern.desktop.window import Window
+
+_PATIENCE_MS = 240_000
+_LOOK_AGAIN_MS = 50
+
+
+class NeverReadyError(RuntimeError):
+    """The window did not come to the state that was waited for."""
+
+
+def take_picture(collection: Path, question: str, target: Path) -> None:
+    """Open the window on a collection, ask, wait for the whole sheet and its page, and write a PNG."""
+    app = application()  # held: Qt ends with its last reference
+    window = Window()
+    try:
+        window.show()
+        window.open_collection(collection)
+        wait_until(lambda: window.desk.opened is not None)
+        window.question.setText(question)
+        window.ask()
+        wait_until(lambda: is_settled(window))
+        save(window, target)
+    finally:
+        window.close()
+        del app
+
+
+def is_settled(window: Window) -> bool:
+    """Whether nothing is being asked or fetched, and a printed page has its picture."""
+    facsimile = window.desk.facsimile
+    waits_for_picture = facsimile.page is not None and not facsimile.page.is_set and facsimile.printed.picture.isNull()
+    return not window.desk.is_asking and not window.desk.is_busy and not waits_for_picture
+
+
+def wait_until(condition: Callable[[], bool]) -> None:
+    """Let the window work until a condition holds.
+
+    Raises
+    ------
+    NeverReadyError
+        If it does not within four minutes.
+    """
+    loop = QEventLoop()
+    look, give_up = QTimer(), QTimer()
+    look.timeout.connect(lambda: loop.exit(0) if condition() else None)
+    give_up.setSingleShot(True)
+    give_up.timeout.connect(lambda: loop.exit(1))
+    look.start(_LOOK_AGAIN_MS)
+    give_up.start(_PATIENCE_MS)
+    if loop.exec():
+        raise NeverReadyError
+
+
+def save(window: Window, target: Path) -> None:
+    """Write what the window shows as a PNG."""
+    target.parent.mkdir(parents=True, exist_ok=True)
+    window.grab().save(str(target), "PNG")

@@ -1,0 +1,39 @@
+"""Starts the application: Qt, theme, window."""
+
+import signal
+import sys
+from pathlib import Path
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QApplication
+
+from redlantern.desktop import theme
+from redlantern.desktop.window import Window
+
+
+def application() -> QApplication:
+    """The application object, dressed; made once."""
+    found = QApplication.instance()
+    app = found if isinstance(found, QApplication) else QApplication(sys.argv[:1])
+    app.setApplicationName("redlantern")
+    app.setApplicationDisplayName("Red Lantern")
+    theme.load_fonts()
+    theme.apply(app)
+    return app
+
+
+def run_window(collection: Path | None, *, folder: Path | None = None) -> int:
+    """Open the window and run until it is closed; with `folder`, bring the collection up to date with it first."""
+    app = application()
+    window = Window()
+    window.show()
+    if collection is not None:
+        then = (lambda: window.desk.add(folder)) if folder is not None else None
+        window.open_collection(collection, creates=folder is not None, then=then)
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, lambda *_: window.close())
+    # Python looks at signals only when its own code runs.
+    ticker = QTimer()
+    ticker.timeout.connect(lambda: None)
+    ticker.start(300)
+    return app.exec()

@@ -1,0 +1,202 @@
+"""Fixtures for all tests. The whole test process runs inside the seal, as the application does."""
+
+import hashlib
+import os
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from redlantern.safety import seal
+
+seal.put_on()
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from redlantern.answering.engine import Engine  # noqa: E402
+from redlantern.collection.store import Collection  # noqa: E402
+from redlantern.models.embedding import Embedded, Span, Vectors  # noqa: E402
+from redlantern.models.language import LanguageModelError, Written  # noqa: E402
+from redlantern.progress import Cancel, silent  # noqa: E402
+from redlantern.reading.pool import ReaderPool  # noqa: E402
+from redlantern.retrieval.analysis import stem, tokens  # noqa: E402
+
+CONTRACT = """# Contract for the restoration
+
+## 7 Humidity
+
+7.1 Work shall cease when the relative humidity in the loft exceeds 70 per cent for more than 24 hours.
+
+7.2 The Builder shall keep a daily log. The log is handed to Mr. Hale every Friday.
+
+## 8 Payment
+
+| Stage | Sum | Due |
+|---|---|---|
+| Deposit | 12.400,00 EUR | 3 March 2026 |
+| Delivery of bellows | 31.250,50 EUR | 9 June 2026 |
+"""
+LETTER = """Letter to the Builder
+
+Dear Mr. Corvin,
+
+the key of the yard door was lost on 12 March 2026. A new one costs 340 euros.
+
+Yours sincerely,
+Ingrid Vasey
+"""
+
+
+class SmallEmbedder:
+    """A deterministic stand-in for the embedding model: each stem has a fixed direction, a text is their sum."""
+
+    name = "small stand-in"
+    dimensions = 64
+    most_tokens = 256
+
+    def count_tokens(self, texts: Sequence[str]) -> list[int]:
+        return [len(text.split()) for text in texts]
+
+    def splits_word(self, word: str) -> bool:
+        return True
+
+    def embed(self, texts: Sequence[str], spans: Sequence[Sequence[Span]]) -> Iterator[tuple[int, Embedded]]:
+        for index, text in enumerate(texts):
+            lines = np.array([self._vector(text[start:end]) for start, end in spans[index]], np.float32)
+            yield index, Embedded(self._vector(text), lines.reshape(-1, self.dimensions))
+
+    def embed_question(self, question: str) -> Vectors:
+        return self._vector(question)
+
+    def embed_words(self, texts: Sequence[str]) -> list[list[tuple[Span, Vectors]]]:
+        found = []
+        for text in texts:
+            row, at = [], 0
+            for word in text.split():
+                start = text.index(word, at)
+                at = start + len(word)
+                core = word.strip("?.,:;()")
+                row.append(((start, start + len(core)), self._vector(core)))
+            found.append(row)
+        return found
+
+    def _vector(self, text: str) -> Vectors:
+        total = np.full(self.dimensions, 1e-3)
+        for token in tokens(text):
+            seed = int.from_bytes(hashlib.sha256(stem(token).encode()).digest()[:4])
+            total += np.random.default_rng(seed).normal(size=self.dimensions)
+        return np.asarray(total / np.linalg.norm(total), np.float32)
+
+
+class SmallLanguageModel:
+    """A stand-in for the language model: copies the first numbered line, word by word, or fails when told to."""
+
+    name = "small stand-in"
+    is_small = True
+
+    def __init__(self) -> None:
+        self.fails_after: int | None = None
+        self.waits_after: int | None = None
+        self.prompts: list[str] = []
+        self.is_closed = False
+
+    def count_tokens(self, text: str) -> int:
+        return len(text.split())
+
+    def write(self, system: str, user: str, *, grammar: str, most_tokens: int, cancel: Cancel) -> Iterator[Written]:
+        self.prompts.append(user)
+        first = user.split("\n")[0].removeprefix("[1] ")
+        words = [*first.split(), "[1]"]
+        for number, word in enumerate(words):
+            if number == self.fails_after:
+                raise LanguageModelError("stopped unexpectedly and will be started again")
+            while number == self.waits_after and not cancel.is_set:
+                cancel._event.wait(0.01)
+            cancel.check()
+            yield Written(word if number == 0 else f" {word}")
+        yield Written("", len(user.split()), 0, len(words))
+
+    def close(self) -> None:
+        self.is_closed = True
+
+
+@pytest.fixture(autouse=True)
+def own_places(tmp_path_factory, monkeypatch):
+    """Keys, locks and sockets of a test go to a folder of its own."""
+    home = tmp_path_factory.mktemp("home")
+    (home / "run").mkdir(mode=0o700)
+    monkeypatch.setenv("XDG_DATA_HOME", str(home))
+    monkeypatch.setenv("XDG_RUNTIME_DIR", str(home / "run"))
+
+
+@pytest.fixture
+def cancel():
+    return Cancel()
+
+
+@pytest.fixture(scope="session")
+def readers():
+    pool = ReaderPool(2, timeout_s=30)
+    yield pool
+    pool.close()
+
+
+@pytest.fixture
+def folder(tmp_path):
+    """A folder with a contract and, in a sub-folder, a letter."""
+    place = tmp_path / "documents"
+    (place / "letters").mkdir(parents=True)
+    (place / "contract.md").write_text(CONTRACT, encoding="utf-8")
+    (place / "letters" / "key.txt").write_text(LETTER, encoding="utf-8")
+    return place
+
+
+class SharedReaders(ReaderPool):
+    """The session's readers, which outlive the engines that use them."""
+
+    def __init__(self, shared: ReaderPool) -> None:
+        self.n_readers = shared.n_readers
+        self.read, self.picture = shared.read, shared.picture  # type: ignore[method-assign]
+
+    def close(self) -> None:
+        pass
+
+
+@pytest.fixture
+def make_engine(tmp_path, readers):
+    """Makes engines on new collections with the stand-in models; closes them all."""
+    made = []
+
+    def make(name: str = "file.redlantern", language_model: object | None = None) -> Engine:
+        path = tmp_path / name
+        collection = Collection.open(path) if path.exists() else Collection.create(path)
+        engine = Engine(collection, SmallEmbedder(), language_model, readers=SharedReaders(readers))
+        made.append(engine)
+        return engine
+
+    yield make
+    for engine in made:
+        engine.close()
+
+
+@pytest.fixture
+def engine(make_engine, folder):
+    """An engine on the two documents of `folder`."""
+    engine = make_engine(language_model=SmallLanguageModel())
+    engine.collection.claim_writing()
+    engine.update([folder], report=silent, cancel=Cancel())
+    return engine
+
+
+def write_pdf(path: Path, pages: Sequence[Sequence[tuple[float, float, str]]], *, size: float = 11) -> None:
+    """Write a PDF with text at given places, in points from the top left."""
+    from reportlab.lib.pagesizes import A4
+    from reportlab.pdfgen.canvas import Canvas
+
+    canvas = Canvas(str(path), pagesize=A4, invariant=1)
+    for page in pages:
+        canvas.setFont("Times-Roman", size)
+        for left, top, text in page:
+            canvas.drawString(left, A4[1] - top, text)
+        canvas.showPage()
+    canvas.save()
