@@ -17,6 +17,7 @@ _POINTERS = re.compile(
 _NO_POINTER = re.compile(
     r"\b(?:is there|are there|was there|were there|so that|state that|say that|the one who)\b", re.IGNORECASE
 )
+_SHORTEST_WHOLE_QUESTION = 2
 _ASKING = frozenset("what who when where why how which whose whom did do does is are was were can could".split())
 
 
@@ -51,7 +52,8 @@ def leans_on_earlier(question: str) -> bool:
     if _OPENERS.match(question.strip()):
         return True
     n_content = len(content_words(question))
-    if n_content <= 1 and len(words) <= 6 and not any(character.isdigit() for character in question):
+    # "The deposit?" and "why?" are no whole questions; "What is the deposit?" is one.
+    if n_content == 0 or len(words) <= _SHORTEST_WHOLE_QUESTION and n_content <= 1:
         return True
     points = _POINTERS.search(_NO_POINTER.sub(" ", question))
     if points is None:

@@ -36,6 +36,7 @@ _DAYS = frozenset("monday tuesday wednesday thursday friday saturday sunday".spl
 _NEGATIONS = frozenset("not no never none nor neither cannot without nobody nothing unless except".split())
 _NEGATED = re.compile(r"\b\w+n['’]t\b", re.IGNORECASE)
 _NAME = re.compile(r"\b[A-ZÀ-Þ][\w’'-]+")
+_ORDINAL = re.compile(r"(\d)(?:st|nd|rd|th)\b")
 _ISO_DATE = re.compile(r"\b(\d{4})-(\d{2})-(\d{2})\b")
 _NUMERIC_DATE = re.compile(r"\b(\d{1,2})[./](\d{1,2})[./](\d{4})\b")
 
@@ -120,7 +121,7 @@ def _numbers(text: str) -> set[str]:
     text = _ISO_DATE.sub(lambda match: _date(match.group(3), match.group(2), match.group(1)), text)
     text = _NUMERIC_DATE.sub(lambda match: _date(match.group(1), match.group(2), match.group(3)), text)
     found = set()
-    for token in tokens(re.sub(r"(\d)(?:st|nd|rd|th)\b", r"\1", text)):
+    for token in tokens(_ORDINAL.sub(r"\1", text)):
         if token[0].isdigit():
             number = stem(token)
             found.add(re.sub(r"\.0+$", "", number.lstrip("0")) or "0")
@@ -184,7 +185,14 @@ def _name_form(token: str) -> str:
 
 def _content(claim: str, around: str) -> tuple[float, list[str]]:
     here = {stem(token) for token in tokens(around)}
-    words = [token for token in dict.fromkeys(tokens(claim)) if token not in STOP_WORDS and not token[0].isdigit()]
+    # Numbers and dates were compared already, in one spelling.
+    plain = _ORDINAL.sub(r"\1", claim)
+    dated = _MONTHS.keys() | _DAYS
+    words = [
+        token
+        for token in dict.fromkeys(tokens(plain))
+        if token not in STOP_WORDS and not token[0].isdigit() and token not in dated
+    ]
     if not words:
         return 1.0, []
     absent = [word for word in words if stem(word) not in here]

@@ -204,6 +204,8 @@ class HostedModel:
                 yield connection
         except (OSError, http.client.HTTPException, ValueError, KeyError) as failure:
             cancel.check()
+            # Whatever is left of the host goes, so that the next question starts a new one.
+            self.close()
             raise LanguageModelError("stopped unexpectedly and will be started again") from failure
         finally:
             connection.close()

@@ -1,0 +1,115 @@
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from redlantern.answering.claims import drafts_of
+from redlantern.answering.found import is_named_clause
+from redlantern.answering.prompt import stretch_grammar
+from redlantern.answering.refusal import refusal_words
+from redlantern.answering.standalone import leans_on_earlier, standalone_question
+from redlantern.answering.wants import holds, kind_wanted
+
+
+@pytest.mark.parametrize(
+    ("question", "history", "expected"),
+    [
+        ("And for the Pedal?", ["What is the wind pressure of the Great?"], "And for the Pedal (wind pressure Great)?"),
+        ("Who owns it?", ["What happens to the blower of 1961?"], "Who owns it (blower 1961)?"),
+        ("What is the deposit?", ["Who is the chair?"], "What is the deposit?"),
+        ("Who is the chair?", [], "Who is the chair?"),
+        ("Is there a lift?", ["Who is the chair?"], "Is there a lift?"),
+        ("When did the Trust sign its lease?", ["Who is the chair?"], "When did the Trust sign its lease?"),
+        ("and why?", ["Who lost the key?", "When was that?"], "and why (lost key)?"),
+    ],
+)
+def test_follow_ups_are_completed_from_the_thread(question, history, expected):
+    assert standalone_question(question, history) == expected
+
+
+@given(st.text(max_size=80), st.lists(st.text(max_size=80), max_size=3))
+def test_a_standalone_question_has_no_words_from_elsewhere(question, history):
+    made = standalone_question(question, history)
+    known = " ".join([question, *history]).casefold()
+    assert all(word.strip("()?!. ").casefold() in known for word in made.split())
+    assert isinstance(leans_on_earlier(question), bool)
+
+
+@pytest.mark.parametrize(
+    ("question", "kind"),
+    [
+        ("When does the session take place?", "date"),
+        ("Who is the inspector?", "name"),
+        ("Which hotel did they stay at?", "name"),
+        ("How much is the third instalment?", "sum"),
+        ("What does a lost key cost the Builder?", "sum"),
+        ("How many skins were charged?", "number"),
+        ("What was the highest humidity below the hatch?", "number"),
+        ("What is the telephone number of the surveyor?", "telephone number"),
+        ("What colour is the hull?", "colour"),
+        ("How old is the mate?", "age"),
+        ("Why was it left?", "reason"),
+        ("Is bellows 1 good?", "yes or no"),
+        ("What does clause 3 say?", "anything"),
+    ],
+)
+def test_the_kind_of_answer_is_told_by_the_questions_form(question, kind):
+    assert kind_wanted(question) == kind
+
+
+@pytest.mark.parametrize(
+    ("kind", "line", "question", "expected"),
+    [
+        ("date", "It begins on 27 August 2026 at 10:00.", "When does it begin?", True),
+        ("date", "It begins soon.", "When does it begin?", False),
+        ("date", "The storm of 9 March broke it.", "When after the storm of 9 March was it mended?", False),
+        ("sum", "charged at 340,00 EUR", "What does it cost?", True),
+        ("sum", "The piano is moved at the Trust's cost.", "How much did the piano cost?", False),
+        ("name", "The survey was made by Mr. Quist.", "Who made the survey?", True),
+        ("number", "280 hours at 61,50 EUR", "How many hours were they idle?", True),
+        ("number", "They were idle, at 61,50 EUR an hour", "How many hours were they idle?", False),
+        ("telephone number", "Call 0123 456789.", "What is the telephone number?", True),
+        ("anything", "Whatever.", "What?", True),
+    ],
+)
+def test_a_line_holds_an_answer_of_a_kind(kind, line, question, expected):
+    assert holds(kind, line, question) is expected
+
+
+def test_claims_are_cut_as_they_come():
+    assert [(one.text, one.number) for one in drafts_of("work stops above 70 per cent, [2] The log is kept [1] And th")] == [
+        ("Work stops above 70 per cent", 2),
+        ("The log is kept", 1),
+        ("And th", 0),
+    ]
+    assert drafts_of("") == []
+    assert len(drafts_of("Same. [1] Same. [2]")) == 1
+
+
+@given(st.text(max_size=200))
+def test_any_writing_can_be_cut(written):
+    assert all(one.number >= 0 for one in drafts_of(written))
+
+
+def test_the_grammar_holds_one_rule_a_word_and_quotes_them():
+    grammar = stretch_grammar(['He said "no" to it, and left.', "Two."])
+    assert 'from0x2 ::= "\\"no\\""' in grammar
+    assert grammar.startswith('root ::= plain0 (" " plain1)? | plain1 (" " plain0)?\n')
+
+
+def test_a_stretch_never_ends_before_what_takes_away():
+    grammar = stretch_grammar(["Work goes on every day unless it rains, and then it stops."])
+    assert 'from0x4 ::= "day" (" " from0x5)\n' in grammar
+    assert 'from0x7 ::= "rains," (" " from0x8)?\n' in grammar
+
+
+def test_a_refusal_names_the_words_that_are_nowhere():
+    assert refusal_words(["salary"]) == (
+        "The documents in scope do not answer this. “salary” does not appear in any of them. The nearest passages are listed below."
+    )
+    assert "“a”, “b” and “c” do not appear" in refusal_words(["a", "b", "c"])
+
+
+def test_a_named_clause_is_told_by_its_number():
+    assert is_named_clause("What does clause 9.8 say about 9.2?", "9.8 Leather that was glued")
+    assert not is_named_clause("What does clause 9.8 say?", "9.81 Something else")
+    assert not is_named_clause("What about leather?", "9.8 Leather")

@@ -1,0 +1,103 @@
+"""The real model host: it streams, stops at once, and comes back after a crash."""
+
+import os
+import signal
+import stat
+import threading
+import time
+from pathlib import Path
+
+import pytest
+
+from redlantern.answering.prompt import SYSTEM, sentence_grammar, stretch_grammar
+from redlantern.models.language import HostedModel, LanguageModelError
+from redlantern.progress import Cancel, Cancelled
+from redlantern.safety.seal import kernel_says_filtered
+
+pytestmark = pytest.mark.real_models
+LINES = ["Work shall cease when the relative humidity exceeds 70 per cent, unless the log says otherwise.", "The key was lost."]
+USER = "\n".join(f"[{number}] {line}" for number, line in enumerate(LINES, 1)) + "\n\nWhen must work stop?"
+
+
+@pytest.fixture(scope="module")
+def model(tmp_path_factory):
+    before = os.environ.get("XDG_RUNTIME_DIR")
+    os.environ["XDG_RUNTIME_DIR"] = str(tmp_path_factory.mktemp("run", numbered=True))
+    hosted = HostedModel()
+    hosted.start()
+    yield hosted
+    hosted.close()
+    os.environ.pop("XDG_RUNTIME_DIR")
+    if before:
+        os.environ["XDG_RUNTIME_DIR"] = before
+
+
+def written(model, user=USER, grammar="", most_tokens=40):
+    return list(model.write(SYSTEM, user, grammar=grammar, most_tokens=most_tokens, cancel=Cancel()))
+
+
+def test_words_stream_and_the_counts_come_last(model):
+    steps = written(model)
+    assert len(steps) > 5
+    assert all(step.words for step in steps[:-1])
+    assert steps[-1].n_written_tokens > 5
+    assert steps[-1].n_prompt_tokens > model.count_tokens(USER)
+
+
+def test_a_small_model_is_held_to_stretches_of_the_lines(model):
+    text = "".join(step.words for step in written(model, grammar=stretch_grammar(LINES)))
+    claim = text.split(" [")[0]
+    assert any(line.startswith(claim) for line in LINES)
+    # What takes away from a line is never cut off.
+    assert not claim.endswith("70 per cent") or claim.endswith("otherwise.")
+
+
+def test_free_sentences_end_in_a_number(model):
+    text = "".join(step.words for step in written(model, grammar=sentence_grammar(2), most_tokens=120))
+    assert "[1]" in text or "[2]" in text or len(text) > 100
+
+
+def test_the_host_listens_on_a_private_socket_inside_the_seal(model):
+    path = Path(model._socket_path())
+    assert stat.S_ISSOCK(path.stat().st_mode)
+    assert stat.S_IMODE(path.parent.stat().st_mode) == 0o700
+    assert kernel_says_filtered(model.pid)
+    sockets = [os.readlink(entry) for entry in Path(f"/proc/{model.pid}/fd").iterdir()]
+    inodes = {link[8:-1] for link in sockets if link.startswith("socket:")}
+    for table in ("tcp", "tcp6", "udp", "udp6"):
+        rows = Path(f"/proc/{model.pid}/net/{table}").read_text().splitlines()[1:]
+        assert not inodes & {row.split()[9] for row in rows}
+
+
+def test_stopping_while_the_prompt_is_read_is_at_once(model):
+    cancel = Cancel()
+    threading.Timer(0.4, cancel.now).start()
+    began = time.monotonic()
+    with pytest.raises(Cancelled):
+        for _ in model.write(SYSTEM, f"{time.time()} " + USER * 12, grammar="", most_tokens=5, cancel=cancel):
+            pass
+    # Not the clock of a fast machine, but far from the seconds that reading so long a prompt takes.
+    assert time.monotonic() - began < 2.0
+    assert written(model, "Hello", most_tokens=2)[-1].n_written_tokens >= 1
+
+
+def test_a_crash_is_told_and_the_host_comes_back(model):
+    starts = model.n_starts
+    steps = model.write(SYSTEM, USER, grammar="", most_tokens=60, cancel=Cancel())
+    next(steps)
+    os.kill(model.pid, signal.SIGKILL)
+    with pytest.raises(LanguageModelError) as failed:
+        list(steps)
+    assert "stopped unexpectedly and will be started again" in str(failed.value)
+    assert written(model, most_tokens=4)[-1].n_written_tokens > 0
+    assert model.n_starts == starts + 1
+
+
+def test_a_file_that_is_no_model_has_a_reason(tmp_path):
+    path = tmp_path / "broken.gguf"
+    path.write_bytes(b"GGUF" + b"\0" * 100)
+    broken = HostedModel(path)
+    with pytest.raises(LanguageModelError) as failed:
+        broken.start()
+    assert "could not be loaded" in str(failed.value)
+    assert broken.pid is None
