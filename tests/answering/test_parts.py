@@ -76,7 +76,9 @@ def test_a_line_holds_an_answer_of_a_kind(kind, line, question, expected):
 
 
 def test_claims_are_cut_as_they_come():
-    assert [(one.text, one.number) for one in drafts_of("work stops above 70 per cent, [2] The log is kept [1] And th")] == [
+    assert [
+        (one.text, one.number) for one in drafts_of("work stops above 70 per cent, [2] The log is kept [1] And th")
+    ] == [
         ("Work stops above 70 per cent", 2),
         ("The log is kept", 1),
         ("And th", 0),

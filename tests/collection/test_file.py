@@ -94,7 +94,9 @@ def test_a_second_process_may_read_but_not_write(engine):
         "c = Collection.open(Path(sys.argv[1])); print(len(c.documents()))\n"
         "try:\n    c.claim_writing(); print('claimed')\nexcept CollectionInUseError as failure: print(failure)\n"
     )
-    done = subprocess.run([sys.executable, "-c", code, str(engine.collection.path)], capture_output=True, text=True, check=True)
+    done = subprocess.run(
+        [sys.executable, "-c", code, str(engine.collection.path)], capture_output=True, text=True, check=True
+    )
     n_documents, refusal = done.stdout.splitlines()
     assert n_documents == "2"
     assert f"is open in another window or command (process {os.getpid()})" in refusal
@@ -133,7 +135,9 @@ def test_a_killed_process_leaves_a_whole_collection(engine, folder):
         (folder / f"note{number}.txt").write_text(f"Note {number}. " + "Some words of prose. " * 40)
     engine.collection.close()
     process = subprocess.Popen(
-        [sys.executable, "-m", "redlantern", "index", str(path), str(folder)], stdout=subprocess.DEVNULL, stderr=subprocess.PIPE
+        [sys.executable, "-m", "redlantern", "index", str(path), str(folder)],
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.PIPE,
     )
     assert process.stderr is not None
     # Killed in the midst of writing: after the first documents, before the last.

@@ -163,7 +163,9 @@ def test_a_full_disk_loses_no_finished_document(empty, folder):
     connection = empty.collection.file.connection
     pages = connection.execute("PRAGMA page_count").fetchone()[0]
     connection.execute(f"PRAGMA max_page_count = {pages}")
-    (folder / "long.txt").write_text("\n\n".join(f"Paragraph {number} with some words in it." for number in range(4000)))
+    (folder / "long.txt").write_text(
+        "\n\n".join(f"Paragraph {number} with some words in it." for number in range(4000))
+    )
     with pytest.raises(DiskFullError) as full:
         update(empty, folder)
     assert "Every document finished before is kept" in str(full.value)

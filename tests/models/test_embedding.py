@@ -29,7 +29,9 @@ def test_a_missing_package_is_told_with_what_to_do():
 
 
 def test_like_meanings_are_near_and_vectors_have_length_one(embedder):
-    damp, wet, cat = (embedder.embed_question(text) for text in ("the loft was damp", "it was wet in the attic", "a cat sleeps"))
+    damp, wet, cat = (
+        embedder.embed_question(text) for text in ("the loft was damp", "it was wet in the attic", "a cat sleeps")
+    )
     assert damp @ wet > damp @ cat + 0.2
     assert np.linalg.norm(damp) == pytest.approx(1, abs=1e-5)
 
@@ -58,7 +60,11 @@ def test_words_get_vectors_in_their_context(embedder):
     assert [span for span, _ in second] == [(0, 6)]
 
 
-@given(arrays(np.float32, (5, 16), elements=st.floats(-1, 1, width=32)).filter(lambda one: (abs(one).max(axis=1) > 0.01).all()))
+@given(
+    arrays(np.float32, (5, 16), elements=st.floats(-1, 1, width=32)).filter(
+        lambda one: (abs(one).max(axis=1) > 0.01).all()
+    )
+)
 def test_stored_vectors_keep_their_direction(vectors):
     unit = vectors / np.linalg.norm(vectors, axis=1, keepdims=True)
     cosines = (restore(quantise(unit)) * unit).sum(axis=1)

@@ -15,7 +15,10 @@ from redlantern.progress import Cancel, Cancelled
 from redlantern.safety.seal import kernel_says_filtered
 
 pytestmark = pytest.mark.real_models
-LINES = ["Work shall cease when the relative humidity exceeds 70 per cent, unless the log says otherwise.", "The key was lost."]
+LINES = [
+    "Work shall cease when the relative humidity exceeds 70 per cent, unless the log says otherwise.",
+    "The key was lost.",
+]
 USER = "\n".join(f"[{number}] {line}" for number, line in enumerate(LINES, 1)) + "\n\nWhen must work stop?"
 
 
@@ -62,7 +65,7 @@ def test_the_host_listens_on_a_private_socket_inside_the_seal(model):
     assert stat.S_ISSOCK(path.stat().st_mode)
     assert stat.S_IMODE(path.parent.stat().st_mode) == 0o700
     assert kernel_says_filtered(model.pid)
-    sockets = [os.readlink(entry) for entry in Path(f"/proc/{model.pid}/fd").iterdir()]
+    sockets = [str(entry.readlink()) for entry in Path(f"/proc/{model.pid}/fd").iterdir()]
     inodes = {link[8:-1] for link in sockets if link.startswith("socket:")}
     for table in ("tcp", "tcp6", "udp", "udp6"):
         rows = Path(f"/proc/{model.pid}/net/{table}").read_text().splitlines()[1:]

@@ -10,7 +10,9 @@ from tests.conftest import CONTRACT, write_pdf
 
 def kinds_and_texts(document):
     return [
-        (block.kind, block.level, page.text[block.start : block.end]) for page in document.pages for block in page.blocks
+        (block.kind, block.level, page.text[block.start : block.end])
+        for page in document.pages
+        for block in page.blocks
     ]
 
 
@@ -40,7 +42,9 @@ def test_docx_headings_lists_tables_and_page_breaks(tmp_path):
     document.add_paragraph("We ask for 56.160,00 EUR.")
     document.add_paragraph("First point", style="List Bullet")
     table = document.add_table(2, 2)
-    for cell, words in zip((*table.rows[0].cells, *table.rows[1].cells), ("Stage", "Sum", "Deposit", "12,50"), strict=True):
+    for cell, words in zip(
+        (*table.rows[0].cells, *table.rows[1].cells), ("Stage", "Sum", "Deposit", "12,50"), strict=True
+    ):
         cell.text = words
     document.add_page_break()
     document.add_paragraph("On the second page.")

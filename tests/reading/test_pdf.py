@@ -55,7 +55,11 @@ def test_tables_keep_rows_and_cells(tmp_path):
 def test_running_headers_and_page_numbers_are_told_apart(tmp_path):
     path = tmp_path / "report.pdf"
     pages = [
-        [(72, 40, "Condition survey"), (72, 300, f"Body of page {number} with some words."), (500, 815, f"Page {number}")]
+        [
+            (72, 40, "Condition survey"),
+            (72, 300, f"Body of page {number} with some words."),
+            (500, 815, f"Page {number}"),
+        ]
         for number in range(1, 5)
     ]
     write_pdf(path, pages)
@@ -119,7 +123,8 @@ def test_mutated_pdfs_never_bring_the_parent_down(tmp_path, readers, cancel):
 
 @given(
     st.lists(
-        st.tuples(st.integers(0, 50), st.lists(st.floats(-50, 3000), min_size=2, max_size=40), st.floats(0, 900)), max_size=8
+        st.tuples(st.integers(0, 50), st.lists(st.floats(-50, 3000), min_size=2, max_size=40), st.floats(0, 900)),
+        max_size=8,
     )
 )
 def test_runs_survive_packing_to_a_twentieth_of_a_point(drawn):

@@ -25,7 +25,9 @@ def test_wrapped_prose_is_joined_and_fields_stay_apart(tmp_path):
     page = read_text(path).pages[0]
     texts = [page.text[block.start : block.end] for block in page.blocks]
     assert texts[:2] == ["From: Oona Petrie", "To: Tobias Renn"]
-    assert texts[2].endswith("with gusts up to 120 kilometres an hour, and the tarpaulin on the hatch has been flapping since noon.")
+    assert texts[2].endswith(
+        "with gusts up to 120 kilometres an hour, and the tarpaulin on the hatch has been flapping since noon."
+    )
     assert [block.kind for block in page.blocks[-2:]] == ["list item", "list item"]
 
 
@@ -47,7 +49,11 @@ def test_control_and_direction_marks_are_taken_out():
     assert clean("a\x1b[31mb\u202ec\u200bd\x00\u2066e") == "a[31mbcde"
 
 
-@given(st.lists(st.builds(Piece, st.sampled_from(["heading", "paragraph", "list item"]), st.text(max_size=3000).map(clean))))
+@given(
+    st.lists(
+        st.builds(Piece, st.sampled_from(["heading", "paragraph", "list item"]), st.text(max_size=3000).map(clean))
+    )
+)
 def test_set_pages_lose_nothing_and_blocks_fit_their_text(pieces):
     pages = set_pages(pieces)
     texts = [page.text[block.start : block.end] for page in pages for block in page.blocks]

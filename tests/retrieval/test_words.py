@@ -10,12 +10,18 @@ from hypothesis import strategies as st
 from redlantern.retrieval.analysis import content_words, dates, dates_in_words, stem, stems
 from redlantern.retrieval.index import RANK_CONSTANT, _ranks, fuse, searched_stems
 from redlantern.retrieval.spelling import mend
-from redlantern.retrieval.words import B, K1, WordIndex, pack_words
+from redlantern.retrieval.words import K1, B, WordIndex, pack_words
 
 
 @pytest.mark.parametrize(
     ("one", "other"),
-    [("leathering", "leathered"), ("1.299,50", "1,299.50"), ("1.950.000", "1950000"), ("third", "3"), ("Builder's", "builder")],
+    [
+        ("leathering", "leathered"),
+        ("1.299,50", "1,299.50"),
+        ("1.950.000", "1950000"),
+        ("third", "3"),
+        ("Builder's", "builder"),
+    ],
 )
 def test_forms_of_one_word_share_a_stem(one, other):
     assert stems(one)[:1] == stems(other)[:1]

@@ -47,7 +47,9 @@ def test_an_unsealed_process_is_told_apart():
 
 
 def test_the_command_prints_a_table_and_succeeds():
-    done = subprocess.run([sys.executable, "-m", "redlantern", "seal-test"], capture_output=True, text=True, check=False)
+    done = subprocess.run(
+        [sys.executable, "-m", "redlantern", "seal-test"], capture_output=True, text=True, check=False
+    )
     assert done.returncode == 0
     assert done.stdout.count("closed") >= 9
     assert "neither this process nor anything it starts can reach a network" in done.stdout

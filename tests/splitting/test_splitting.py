@@ -38,13 +38,25 @@ def test_sentences(text, expected):
 
 def test_a_heading_starts_a_passage_and_its_path_stands_above():
     _, passages = split(
-        [Piece("heading", "7 Humidity", 1), Piece("paragraph", "Work stops."), Piece("heading", "8 Payment", 1), Piece("paragraph", "Pay.")]
+        [
+            Piece("heading", "7 Humidity", 1),
+            Piece("paragraph", "Work stops."),
+            Piece("heading", "8 Payment", 1),
+            Piece("paragraph", "Pay."),
+        ]
     )
-    assert [one.heading for one in passages] == [f"Contract{HEADING_SEPARATOR}7 Humidity", f"Contract{HEADING_SEPARATOR}8 Payment"]
+    assert [one.heading for one in passages] == [
+        f"Contract{HEADING_SEPARATOR}7 Humidity",
+        f"Contract{HEADING_SEPARATOR}8 Payment",
+    ]
 
 
 def test_a_table_is_a_passage_of_its_own_under_its_column_names():
-    pieces = [Piece("paragraph", "The sums:"), Piece("table", "Stage\tSum\nDeposit\t12\nRest\t30"), Piece("paragraph", "Pay soon.")]
+    pieces = [
+        Piece("paragraph", "The sums:"),
+        Piece("table", "Stage\tSum\nDeposit\t12\nRest\t30"),
+        Piece("paragraph", "Pay soon."),
+    ]
     pages, passages = split(pieces)
     assert [one.heading for one in passages] == ["Contract", f"Contract{HEADING_SEPARATOR}Stage | Sum", "Contract"]
     [line, *_] = [pages[0].text[start:end] for start, end in passages[1].lines][1:]

@@ -53,7 +53,7 @@ def leans_on_earlier(question: str) -> bool:
         return True
     n_content = len(content_words(question))
     # "The deposit?" and "why?" are no whole questions; "What is the deposit?" is one.
-    if n_content == 0 or len(words) <= _SHORTEST_WHOLE_QUESTION and n_content <= 1:
+    if n_content == 0 or (len(words) <= _SHORTEST_WHOLE_QUESTION and n_content <= 1):
         return True
     points = _POINTERS.search(_NO_POINTER.sub(" ", question))
     if points is None:

@@ -107,7 +107,5 @@ def holds(kind: Kind, line: str, question: str) -> bool:
     counted = _COUNTED.search(question) if kind == "number" else None
     if counted:
         noun = re.escape(counted.group(1)[:-1] if len(counted.group(1)) > 3 else counted.group(1))
-        form = re.compile(
-            rf"\b(?:\d[\d.,]*|{_NUMBER_WORDS}|[a-z]+ty-[a-z]+)\b(?:\s+[\w-]+)?\s+{noun}", re.IGNORECASE
-        )
+        form = re.compile(rf"\b(?:\d[\d.,]*|{_NUMBER_WORDS}|[a-z]+ty-[a-z]+)\b(?:\s+[\w-]+)?\s+{noun}", re.IGNORECASE)
     return any(match.group().casefold().strip() not in asked for match in form.finditer(line))

@@ -1,16 +1,20 @@
 """Runs slow functions off the interface thread and brings back what they say."""
 
+import os
 import threading
 import time
 from collections.abc import Callable
+from functools import cache
 from typing import Any
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
 
 from redlantern.errors import RedlanternError
 from redlantern.progress import Cancel, Cancelled, Progress
 
 _REPORT_PAUSE_S = 0.1
+_NICENESS = 5
+_MOST_THREADS = 24
 
 
 class Task(QObject):
@@ -32,12 +36,17 @@ class Task(QObject):
         self.cancel = Cancel()
         self._work = work
         self._reported_at = 0.0
-        self._thread = threading.Thread(target=self._run, name="task", daemon=True)
+        self._ended = threading.Event()
 
     def start(self) -> "Task":
-        """Begin."""
-        self._thread.start()
+        """Begin; returns at once. (Starting a Python thread would wait until it runs.)"""
+        _pool().start(_Runnable(self))
         return self
+
+    @property
+    def has_ended(self) -> bool:
+        """Whether the work's thread has let go of this task."""
+        return self._ended.is_set()
 
     def report(self, progress: Progress) -> None:
         """Pass on a report, unless one was passed on a moment ago. Called by the work, in its thread."""
@@ -48,11 +57,20 @@ class Task(QObject):
             self.progressed.emit(progress)
 
     def wait(self) -> None:
-        """Wait for the thread to end; for closing only."""
-        if self._thread.is_alive():
-            self._thread.join()
+        """Wait for the work to end; for closing only."""
+        self._ended.wait()
 
-    def _run(self) -> None:
+    def run(self) -> None:
+        """Do the work and tell how it ended, in a thread of the pool."""
+        try:
+            self._do()
+        finally:
+            self._ended.set()
+
+    def _do(self) -> None:
+        # On Linux each thread has its own priority, and what it starts inherits it: readers, model host and the threads
+        # of the embedding runtime all give way to the interface.
+        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), _NICENESS)
         try:
             result = self._work(self)
         except Cancelled:
@@ -65,3 +83,25 @@ class Task(QObject):
             )
         else:
             self.finished.emit(result)
+
+
+class _Runnable(QRunnable):
+    """Holds a task while it runs."""
+
+    def __init__(self, task: Task) -> None:
+        super().__init__()
+        self._task: Task | None = task
+
+    def run(self) -> None:
+        """Run the task and let go of it: it belongs to the interface thread, and must not end in this one."""
+        task, self._task = self._task, None
+        assert task is not None
+        task.run()
+
+
+@cache
+def _pool() -> QThreadPool:
+    """Threads for all tasks; enough that a page is never waiting behind a long update."""
+    pool = QThreadPool()
+    pool.setMaxThreadCount(_MOST_THREADS)
+    return pool

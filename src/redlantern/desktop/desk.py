@@ -49,6 +49,7 @@ class Desk(QWidget):
         self._asking: Task | None = None
         self._updating: Task | None = None
         self._tasks: set[Task] = set()
+        self._ending: list[Task] = []
         self._asked_at = 0.0
         self._thread_began = 0
         self._wanted: tuple[int, int, tuple[int, int] | None] | None = None
@@ -153,7 +154,7 @@ class Desk(QWidget):
         """Stop everything, wait for it, and let go of the collection."""
         for task in list(self._tasks):
             task.cancel.now()
-        for task in list(self._tasks):
+        for task in (*self._tasks, *self._ending):
             task.wait()
         self._tasks.clear()
         self._asking = self._updating = self._pictures = None
@@ -209,8 +210,9 @@ class Desk(QWidget):
         return task.start()
 
     def _forget(self, task: Task) -> None:
-        task.wait()
         self._tasks.discard(task)
+        # Kept until its thread has let go of it: a task must end in this thread, and this thread must not wait for it.
+        self._ending = [one for one in (*self._ending, task) if not one.has_ended]
         if not self._tasks:
             self.idle.emit()
 
@@ -221,18 +223,14 @@ class Desk(QWidget):
             self.sheets.append(step.sheet)
             self.at = len(self.sheets) - 1
             is_written = not step.sheet.refused and bool(step.sheet.found_lines)
-            self.view.show_sheet(step.sheet, is_being_written=is_written)
-            self.view.set_place(self.at + 1, len(self.sheets))
-            self.shelf.model.set_strengths(step.sheet.page_strengths)
+            self._show_found(step.sheet, is_being_written=is_written)
             self.found_after_s = time.perf_counter() - self._asked_at
-            if self.view.rows:
-                self._on_row_chosen(self.view.rows[0], is_first=True)
             self.sheet_shown.emit(step.sheet)
         elif isinstance(step, WritingStep):
             self.view.show_writing(step.claims)
         elif isinstance(step, DoneStep):
             self.sheets[-1] = step.sheet
-            self.view.show_sheet(step.sheet)
+            self.view.show_answer(step.sheet)
             self._status.show_speed(_speed_words(step.sheet))
             self.sheet_shown.emit(step.sheet)
 
@@ -262,7 +260,7 @@ class Desk(QWidget):
                 self.show_welcome()
         elif self.sheets and not self.sheets[-1].claims:
             self.sheets[-1] = replace(self.sheets[-1], no_prose_reason=reason)
-            self.view.show_sheet(self.sheets[-1])
+            self.view.show_answer(self.sheets[-1])
 
     def _begin_update(self, work: Callable[[Task], Summary]) -> None:
         self._status.begin("Looking for changes ...")
@@ -299,44 +297,51 @@ class Desk(QWidget):
         self._end_update(words)
 
     def _on_update_failed(self, reason: str) -> None:
-        self._end_update("Reading stopped.")
-        self.view.show_widget(welcome.problem("The folder was not read to its end", reason))
+        self._end_update("Reading stopped.", problem=reason)
 
-    def _end_update(self, words: str) -> None:
+    def _end_update(self, words: str, *, problem: str = "") -> None:
         self._updating = None
         self._status.finish(words)
         for button in (self.shelf.add_button, self.shelf.update_button):
             button.setEnabled(True)
         if self.opened is not None:
-            self._load_documents()
+            self._load_documents(problem)
 
-    def _load_documents(self) -> None:
+    def _load_documents(self, problem: str) -> None:
         assert self.opened is not None
         engine = self.opened.engine
 
         def show(documents: list[Document]) -> None:
             self._on_documents(documents)
-            if self.view.sheet is None and not self.is_asking:
+            if problem:
+                self.view.show_widget(welcome.problem("The folder was not read to its end", problem))
+            elif self.view.sheet is None and not self.is_asking:
                 self.show_welcome()
 
         self._run(workbench.load_documents(engine), finished=show)
 
     def _show(self, at: int) -> None:
         self.at = at
-        sheet = self.sheets[at]
-        self.view.show_sheet(sheet)
-        self.view.set_place(at + 1, len(self.sheets))
+        self._show_found(self.sheets[at], is_being_written=False)
+        self.sheet_shown.emit(self.sheets[at])
+
+    def _show_found(self, sheet: Sheet, *, is_being_written: bool) -> None:
+        """Show a sheet with its ribbons, and the page of its best line or passage."""
+        self.view.show_sheet(sheet, is_being_written=is_being_written)
+        self.view.set_place(self.at + 1, len(self.sheets))
         self.shelf.model.set_strengths(sheet.page_strengths)
+        self.facsimile.set_row_place("")
         if self.view.rows:
             self._on_row_chosen(self.view.rows[0], is_first=True)
-        self.sheet_shown.emit(sheet)
+        elif sheet.passages:
+            citation = sheet.passages[0].citation
+            self.show_page(citation.document_id, citation.page_number, (citation.start, citation.end))
 
     def _on_row_chosen(self, row: CitedRow, *, is_first: bool = False) -> None:
         if is_first:
             self.view.mark_chosen(row)
         citation = row.citation
-        number = self.view.rows.index(row) + 1
-        self.facsimile.set_row_place(f"row {number} of {len(self.view.rows)} on the sheet")
+        self.facsimile.set_row_place(row.place)
         self.show_page(citation.document_id, citation.page_number, (citation.start, citation.end))
 
     def _on_page(self, wanted: tuple[int, int, tuple[int, int] | None], page: Page | None) -> None:

@@ -37,7 +37,12 @@ def is_settled(window: Window) -> bool:
     """Whether nothing is being asked or fetched, and a printed page has its picture."""
     facsimile = window.desk.facsimile
     waits_for_picture = facsimile.page is not None and not facsimile.page.is_set and facsimile.printed.picture.isNull()
-    return not window.desk.is_asking and not window.desk.is_busy and not waits_for_picture
+    return (
+        not window.desk.is_asking
+        and not window.desk.is_busy
+        and not window.desk.view.is_building
+        and not waits_for_picture
+    )
 
 
 def wait_until(condition: Callable[[], bool]) -> None:

@@ -1,9 +1,7 @@
 """The rows of a sheet: found lines, claims and evidence, each with the way to its page."""
 
-from collections.abc import Sequence
-
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFocusEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from redlantern.answering.sheet import Claim, Evidence, FoundLine
@@ -52,10 +50,12 @@ class CitedRow(QFrame):
     """A row that stands on words of a document. Chosen by click, Enter or the arrow keys; then the facsimile shows them."""
 
     chosen = pyqtSignal(object)
+    step_wanted = pyqtSignal(int)
 
     def __init__(self, citation: Citation) -> None:
         super().__init__()
         self.citation = citation
+        self.place = ""
         self._is_chosen = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -73,6 +73,19 @@ class CitedRow(QFrame):
         """Choose this row."""
         self.setFocus(Qt.FocusReason.MouseFocusReason)
         self.choose()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Up and Down go to the row before and after; Enter and Space choose this one.
+
+        Handled here, for the scroll area around the rows would take the arrows to scroll.
+        """
+        assert event is not None
+        if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
+            self.step_wanted.emit(1 if event.key() == Qt.Key.Key_Down else -1)
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.choose()
+        else:
+            super().keyPressEvent(event)
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         """Show the focus."""
@@ -108,11 +121,11 @@ class LineRow(CitedRow):
 
     def __init__(self, line: FoundLine) -> None:
         super().__init__(line.citation)
-        words = words_label(line.citation.text, family=theme.SERIF, scale=1.05)
-        words.setStyleSheet(f"color: {theme.LAMPLIGHT.ink}; background: transparent;")
+        self.place = "a found line"
+        words = words_label(line.citation.text, family=theme.SERIF, scale=1.05, name="ink")
         mark = QLabel(line.citation.mark)
         mark.setFont(theme.voice(theme.SANS, scale=0.88, weight=theme.BOLD))
-        mark.setStyleSheet(f"color: {theme.LAMPLIGHT.faded_ink}; background: transparent;")
+        mark.setObjectName("fadedInk")
         mark.setToolTip(line.citation.title.replace("<", "‹"))
         layout = QHBoxLayout(self)
         layout.setContentsMargins(14, 8, 12, 9)
@@ -130,6 +143,7 @@ class ClaimRow(CitedRow):
 
     def __init__(self, claim: Claim) -> None:
         super().__init__(claim.citations[0])
+        self.place = "the line that a claim cites"
         top = QHBoxLayout()
         top.setSpacing(10)
         top.addWidget(SupportShape(claim.support), 0, Qt.AlignmentFlag.AlignTop)
@@ -201,6 +215,7 @@ class EvidenceRow(CitedRow):
 
     def __init__(self, evidence: Evidence, best_words: float) -> None:
         super().__init__(evidence.citation)
+        self.place = f"passage {evidence.rank} of the evidence"
         rank = QLabel(str(evidence.rank))
         rank.setObjectName("quiet")
         rank.setFixedWidth(18)
@@ -236,9 +251,3 @@ def _heading_and_words(evidence: Evidence) -> tuple[str, str]:
 
 
 _SHOWN_CHARS = 150
-
-
-def evidence_rows(passages: Sequence[Evidence]) -> list[EvidenceRow]:
-    """A row for each passage."""
-    best = max((one.words for one in passages), default=0.0)
-    return [EvidenceRow(one, best) for one in passages]

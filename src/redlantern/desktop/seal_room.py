@@ -61,7 +61,7 @@ class SealRoom(QWidget):
         if self._task is None:
             self.test_button.setEnabled(False)
             self._verdict.setText("Trying ...")
-            self._task = Task(lambda task: try_all())
+            self._task = Task(lambda task: try_all(), self)
             self._task.finished.connect(self._on_tried)
             self._task.failed.connect(self._on_failed)
             self._task.start()

@@ -1,12 +1,11 @@
 """The middle column: one sheet at a time, from question to evidence."""
 
 from PyQt6.QtCore import Qt, QTimer, pyqtBoundSignal, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QScrollBar, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from redlantern.answering.sheet import Sheet
+from redlantern.answering.sheet import Evidence, Sheet
 from redlantern.desktop import theme
-from redlantern.desktop.rows import CitedRow, ClaimRow, DraftRow, LineRow, evidence_rows, section_label, words_label
+from redlantern.desktop.rows import CitedRow, ClaimRow, DraftRow, EvidenceRow, LineRow, section_label, words_label
 
 
 class SheetView(QWidget):
@@ -22,10 +21,15 @@ class SheetView(QWidget):
         self.setObjectName("sheet")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.sheet: Sheet | None = None
-        self.rows: list[CitedRow] = []
+        self._lines: list[CitedRow] = []
+        self._claims: list[CitedRow] = []
+        self._evidence: list[CitedRow] = []
         self._drafts: list[DraftRow] = []
-        self._draft_box: QVBoxLayout | None = None
+        self._answer: QVBoxLayout | None = None
         self._chosen: CitedRow | None = None
+        self._waiting: list[Evidence] = []
+        self._build_timer = QTimer(self)
+        self._build_timer.timeout.connect(self._add_next_evidence)
         self._place = QLabel("")
         self._place.setObjectName("quiet")
         self.previous_button = self._turner("‹", "Earlier sheet", self.previous_wanted)
@@ -47,6 +51,16 @@ class SheetView(QWidget):
         self.set_place(0, 0)
 
     @property
+    def rows(self) -> list[CitedRow]:
+        """All rows that stand on words of a document, from top to bottom."""
+        return [*self._lines, *self._claims, *self._evidence]
+
+    @property
+    def is_building(self) -> bool:
+        """Whether rows are still being added."""
+        return bool(self._waiting)
+
+    @property
     def chosen(self) -> CitedRow | None:
         """The row that the facsimile shows."""
         return self._chosen
@@ -61,49 +75,61 @@ class SheetView(QWidget):
 
     def show_widget(self, widget: QWidget) -> None:
         """Show something that is no sheet: a welcome, or what went wrong."""
-        self.sheet, self.rows, self._chosen = None, [], None
+        self._forget()
         self._scroll.setWidget(widget)
 
     def show_asking(self, question: str) -> None:
         """Show a question that is being searched for."""
+        self._forget()
         body, box = self._new_body(question)
         box.addWidget(words_label("Searching ...", family=theme.SANS, name="quiet"))
         box.addStretch(1)
-        self.sheet, self.rows, self._chosen = None, [], None
         self._scroll.setWidget(body)
 
-    def show_sheet(self, sheet: Sheet, *, is_being_written: bool = False, note: str = "") -> None:
-        """Show a sheet; `note` replaces the written answer by a reason why there is none."""
-        kept = self.rows.index(self._chosen) if self._chosen in self.rows else None
-        scrolled = self._bar().value() if kept is not None else 0
-        self.sheet, self.rows, self._drafts, self._draft_box = sheet, [], [], None
-        self._chosen = None
+    def show_sheet(self, sheet: Sheet, *, is_being_written: bool = False) -> None:
+        """Show a sheet: found lines at once, the evidence row by row, so that nothing waits for it."""
+        self._forget()
+        self.sheet = sheet
         body, box = self._new_body(sheet.question)
         self._add_search_words(box, sheet)
         if sheet.refused:
             self._add_refusal(box, sheet)
         else:
             self._add_found_lines(box, sheet)
-            self._add_answer(box, sheet, is_being_written, note)
+        answer = QWidget()
+        self._answer = QVBoxLayout(answer)
+        self._answer.setContentsMargins(0, 0, 0, 0)
+        self._answer.setSpacing(7)
+        box.addWidget(answer)
+        if is_being_written:
+            self._add_drafts()
+        else:
+            self._add_answer(sheet)
         if sheet.passages:
             box.addSpacing(8)
             words = "NEAREST PASSAGES" if sheet.refused else f"EVIDENCE   {len(sheet.passages)} passages"
             box.addLayout(_titled(words, "words above, meaning below"))
-            for row in evidence_rows(sheet.passages):
-                self._add_row(box, row)
+            self._waiting = list(sheet.passages)
+            self._build_timer.start(0)
         box.addStretch(1)
         self._scroll.setWidget(body)
-        if kept is not None and kept < len(self.rows):
-            self.mark_chosen(self.rows[kept])
-            self._bar().setValue(scrolled)
+
+    def show_answer(self, sheet: Sheet) -> None:
+        """Put the written answer, checked, in place of what was being written; everything else stays as it is."""
+        if self._answer is None:
+            return
+        self.sheet = sheet
+        self._drafts = []
+        _clear(self._answer)
+        self._add_answer(sheet)
 
     def show_writing(self, claims: tuple[tuple[str, str], ...]) -> None:
         """Show what the language model has written so far."""
-        if self._draft_box is None:
+        if self._answer is None or not self._drafts:
             return
         while len(self._drafts) < len(claims):
             self._drafts.append(DraftRow())
-            self._draft_box.addWidget(self._drafts[-1])
+            self._answer.addWidget(self._drafts[-1])
         for row, (text, mark) in zip(self._drafts, claims, strict=False):
             row.set_words(text, mark)
 
@@ -120,16 +146,6 @@ class SheetView(QWidget):
         """Choose the next row, or the one before."""
         at = self.rows.index(self._chosen) if self._chosen in self.rows else -1 if by > 0 else 0
         self.choose(at + by)
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """Up and Down walk through the rows; Enter chooses the one in focus."""
-        assert event is not None
-        if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
-            self.step(1 if event.key() == Qt.Key.Key_Down else -1)
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and isinstance(row := self.focusWidget(), CitedRow):
-            row.choose()
-        else:
-            super().keyPressEvent(event)
 
     def _reveal_chosen(self) -> None:
         if self._chosen in self.rows:
@@ -187,32 +203,47 @@ class SheetView(QWidget):
         seconds = sheet.seconds.first_line
         box.addLayout(_titled("FOUND LINES", f"{seconds:.1f} s" if seconds is not None else ""))
         for line in sheet.found_lines:
-            self._add_row(box, LineRow(line))
+            self._add_row(box, self._lines, LineRow(line))
 
-    def _add_answer(self, box: QVBoxLayout, sheet: Sheet, is_being_written: bool, note: str) -> None:
-        box.addSpacing(8)
-        if is_being_written:
-            box.addLayout(_titled("WRITTEN ANSWER", "being written; Esc stops"))
-            self._draft_box = QVBoxLayout()
-            self._draft_box.setSpacing(0)
-            box.addLayout(self._draft_box)
-            self._drafts = [DraftRow()]
-            self._drafts[0].set_words("reading the found lines ...", "")
-            self._draft_box.addWidget(self._drafts[0])
-            return
+    def _add_drafts(self) -> None:
+        assert self._answer is not None
+        self._answer.addSpacing(8)
+        self._answer.addLayout(_titled("WRITTEN ANSWER", "being written; Esc stops"))
+        self._drafts = [DraftRow()]
+        self._drafts[0].set_words("reading the found lines ...", "")
+        self._answer.addWidget(self._drafts[0])
+
+    def _add_answer(self, sheet: Sheet) -> None:
+        assert self._answer is not None
         if sheet.claims:
-            box.addLayout(_titled("WRITTEN ANSWER", f"{sheet.seconds.total:.1f} s"))
+            self._answer.addSpacing(8)
+            self._answer.addLayout(_titled("WRITTEN ANSWER", f"{sheet.seconds.total:.1f} s"))
             for claim in sheet.claims:
-                self._add_row(box, ClaimRow(claim))
-        reason = note or sheet.no_prose_reason
-        if reason:
-            box.addLayout(_titled("NO WRITTEN ANSWER", ""))
-            box.addWidget(words_label(reason, family=theme.SANS, name="quiet"))
+                self._add_row(self._answer, self._claims, ClaimRow(claim))
+        elif sheet.no_prose_reason:
+            self._answer.addSpacing(8)
+            self._answer.addLayout(_titled("NO WRITTEN ANSWER", ""))
+            self._answer.addWidget(words_label(sheet.no_prose_reason, family=theme.SANS, name="quiet"))
 
-    def _add_row(self, box: QVBoxLayout, row: CitedRow) -> None:
+    def _add_next_evidence(self) -> None:
+        body = self._scroll.widget()
+        box = body.layout() if body is not None else None
+        if not self._waiting or self.sheet is None or not isinstance(box, QVBoxLayout):
+            self._build_timer.stop()
+            return
+        row = EvidenceRow(self._waiting.pop(0), max(one.words for one in self.sheet.passages))
+        # Before the stretch that ends the body.
+        self._add_row(box, self._evidence, row, at=box.count() - 1)
+
+    def _add_row(self, box: QVBoxLayout, group: list[CitedRow], row: CitedRow, *, at: int = -1) -> None:
         row.chosen.connect(self._on_chosen)
-        self.rows.append(row)
-        box.addWidget(row)
+        row.step_wanted.connect(self.step)
+        group.append(row)
+        box.insertWidget(at, row)
+
+    def _forget(self) -> None:
+        self.sheet, self._answer, self._chosen = None, None, None
+        self._lines, self._claims, self._evidence, self._drafts, self._waiting = [], [], [], [], []
 
     def _on_chosen(self, row: CitedRow) -> None:
         self.mark_chosen(row)
@@ -225,10 +256,19 @@ class SheetView(QWidget):
         self._chosen = row
         row.set_chosen(True)
 
-    def _bar(self) -> QScrollBar:
-        bar = self._scroll.verticalScrollBar()
-        assert bar is not None
-        return bar
+
+def _clear(box: QVBoxLayout) -> None:
+    """Take everything out of a layout."""
+    while (item := box.takeAt(0)) is not None:
+        inner, widget = item.layout(), item.widget()
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
+        elif inner is not None:
+            while (part := inner.takeAt(0)) is not None:
+                if (label := part.widget()) is not None:
+                    label.hide()
+                    label.deleteLater()
 
 
 def _titled(text: str, aside: str) -> QHBoxLayout:

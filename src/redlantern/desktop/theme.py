@@ -138,6 +138,8 @@ def _style_sheet(c: Colours) -> str:
     QListView {{ background: {c.panel}; border: none; outline: none; }}
     QSplitter::handle {{ background: {c.line}; }}
     QLabel#section {{ color: {c.quiet}; }}
+    QLabel#ink {{ color: {c.ink}; }}
+    QLabel#fadedInk {{ color: {c.faded_ink}; }}
     QLabel#quiet {{ color: {c.quiet}; }}
     QLabel#problem {{ color: {c.amber}; }}
     #status {{ background: {c.panel}; border-top: 1px solid {c.line}; }}

@@ -1,0 +1,90 @@
+"""Measures speed on the demo documents: pages and tokens a second, seconds to the first line and the first word."""
+
+import shutil
+import statistics
+import tempfile
+import time
+from pathlib import Path
+from typing import Any
+
+from bench.collections import opened
+from bench.quality import DEMO, UNANSWERABLE, answer, demo_questions
+from redlantern.models.embedding import MiniLmEmbedder
+from redlantern.models.language import HostedModel
+from redlantern.progress import Cancel, silent
+
+_N_QUESTIONS = 12
+_BATCHES = (1, 2, 4, 8, 16)
+_TOKENS_EACH = 200
+
+
+def measure() -> dict[str, float]:
+    """Index the demo documents and ask a dozen of the questions; every figure is one run on this machine."""
+    figures = _indexing()
+    figures |= _embedding_alone()
+    figures |= _asking()
+    return figures
+
+
+def show(result: dict[str, float]) -> None:
+    """Print one figure a line."""
+    for name, value in result.items():
+        print(f"{name:58}{value:12.3f}" if value < 100 else f"{name:58}{value:12.0f}")
+
+
+def as_json(result: dict[str, float]) -> dict[str, Any]:
+    """The figures as they are."""
+    return result
+
+
+def _indexing() -> dict[str, float]:
+    with tempfile.TemporaryDirectory() as folder:
+        documents = Path(folder) / "documents"
+        shutil.copytree(DEMO / "documents", documents)
+        (Path(folder) / "none").mkdir()
+        (Path(folder) / "none" / "note.txt").write_text(
+            "A note, so that readers and models are loaded before the clock starts."
+        )
+        with opened(Path(folder), Path(folder) / "none") as engine:
+            summary = engine.update([documents], report=silent, cancel=Cancel())
+            again = engine.update([documents], report=silent, cancel=Cancel())
+    return {
+        "indexing, pages a second": summary.pages / summary.seconds["total"],
+        "indexing, tokens embedded a second, end to end": summary.tokens / summary.seconds["total"],
+        "indexing, tokens embedded a second, embedding alone": summary.tokens / summary.seconds["embedding"],
+        "update with nothing changed, seconds": again.seconds["total"],
+    }
+
+
+def _embedding_alone() -> dict[str, float]:
+    embedder = MiniLmEmbedder()
+    text = "The bellows of the organ in the hall were leathered anew. " * 100
+    text = text[: next(end for end in range(400, 4000, 20) if embedder.count_tokens([text[:end]])[0] >= _TOKENS_EACH)]
+    figures = {}
+    for n_texts in _BATCHES:
+        texts, began, n_rounds = [text] * n_texts, time.perf_counter(), max(2, 24 // n_texts)
+        embedder._BATCH = n_texts
+        for _ in range(n_rounds):
+            list(embedder.embed(texts, [[]] * n_texts))
+        n_tokens = n_rounds * n_texts * embedder.count_tokens([text])[0]
+        figures[f"embedding model, tokens a second, batches of {n_texts}"] = n_tokens / (time.perf_counter() - began)
+    return figures
+
+
+def _asking() -> dict[str, float]:
+    rows = [row for row in demo_questions() if row["kind"] not in UNANSWERABLE][:_N_QUESTIONS]
+    with tempfile.TemporaryDirectory() as folder, opened(Path(folder), DEMO / "documents", HostedModel()) as engine:
+        answer(engine, rows[0])  # loads the language model
+        sheets = [answer(engine, row) for row in rows]
+    written = [one for one in sheets if one.seconds.first_word is not None]
+    first_lines = sorted(one.seconds.first_line for one in sheets if one.seconds.first_line is not None)
+    first_words = [one.seconds.first_word for one in written if one.seconds.first_word is not None]
+    writing = sum(one.seconds.total - (one.seconds.first_word or 0) for one in written)
+    return {
+        "seconds to the first line, median": statistics.median(first_lines),
+        "seconds to the first line, slowest": first_lines[-1],
+        "seconds to the first word, median": statistics.median(first_words),
+        "seconds to the whole sheet, median": statistics.median(one.seconds.total for one in sheets),
+        "prompt, tokens, median": statistics.median(one.n_prompt_tokens for one in written),
+        "tokens written a second": sum(one.n_written_tokens for one in written) / writing,
+    }
