@@ -135,7 +135,7 @@ def rank_lines(
         words = np.array([vector for _, vector in row])
         nearness = np.clip((words @ asked.vectors.T).max(axis=0), 0, 1).astype(np.float32)
         echo = float(nearness @ asked.weights / max(float(asked.weights.sum()), 1e-9))
-        # Weights chosen with bench/tune_lines.py, on the tuning questions.
+        # Weights chosen with bench/fit_refusal.py, on the tuning questions.
         score = candidate.cosine + 0.5 * candidate.coverage + 2.0 * echo + 0.25 * candidate.has_kind
         score += 0.5 * is_named_clause(asked.text, candidate.text)
         alone = float(_direction(words) @ asked.whole)
