@@ -34,7 +34,7 @@ class Method:
     overlap_tokens: int = _setting(40, "Longest overlap of whole sentences", "tokens", 0, 100)
     passages_kept: int = _setting(10, "Passages kept as evidence", "passages", 5, 50)
     found_lines: int = _setting(5, "Most found lines", "lines", 1, 12)
-    answer_threshold: float = _setting(0.4, "Evidence needed before a question counts as answered", "", 0.0, 1.0)
+    answer_threshold: float = _setting(0.35, "Evidence needed before a question counts as answered", "", 0.0, 1.0)
     prompt_tokens: int = _setting(300, "Most tokens of evidence sent to the language model", "tokens", 100, 4000)
     answer_tokens: int = _setting(120, "Longest written answer", "tokens", 20, 2000)
 

@@ -72,11 +72,10 @@ class Candidate:
 class EvidenceFeatures:
     """What decides whether a question is answered at all; each from 0 to 1.
 
-    Only the best lines that hold the kind of answer that is wanted count for the
-    first two: `alone` is the cosine of the nearest of them taken by itself,
-    `jointly` how near one of them comes to the question's word that it matches
-    worst. `focus` is how near the best lines come to the word that names what is
-    asked for.
+    Of the best lines only those count that hold the kind of answer that is wanted.
+    `alone` is the cosine of the nearest of them taken by itself, `jointly` how near
+    one of them comes to the question's word that it matches worst, `focus` how near
+    they come to the word that names what is asked for.
     """
 
     alone: float
@@ -128,17 +127,22 @@ def rank_lines(
     """
     cheap = _scored_cheaply(asked, hits, passages)
     compared, rest = cheap[:_COMPARED_LINES], cheap[_COMPARED_LINES:]
-    texts = [in_words(one) for one in compared]
+    # The document's title is compared, too: questions say "in the policy" or "according to the log".
+    texts = [with_title(one) for one in compared]
     rows = embedder.embed_words(texts) if texts else []
     finished = []
-    for candidate, row in zip(compared, rows, strict=True):
+    for candidate, row, text in zip(compared, rows, texts, strict=True):
         words = np.array([vector for _, vector in row])
+        n_title = len(text) - len(in_words(candidate))
+        own = np.array([vector for (start, _), vector in row if start >= n_title] or words)
         nearness = np.clip((words @ asked.vectors.T).max(axis=0), 0, 1).astype(np.float32)
-        echo = float(nearness @ asked.weights / max(float(asked.weights.sum()), 1e-9))
+        # For the order of lines the title would only blur them; for whether they answer, it counts.
+        nearness_own = np.clip((own @ asked.vectors.T).max(axis=0), 0, 1)
+        echo = float(nearness_own @ asked.weights / max(float(asked.weights.sum()), 1e-9))
         # Weights chosen with bench/fit_refusal.py, on the tuning questions.
         score = candidate.cosine + 0.5 * candidate.coverage + 2.0 * echo + 0.25 * candidate.has_kind
         score += 0.5 * is_named_clause(asked.text, candidate.text)
-        alone = float(_direction(words) @ asked.whole)
+        alone = float(_direction(own) @ asked.whole)
         finished.append(replace(candidate, score=score, nearness=nearness, alone=alone))
     finished.sort(key=lambda one: (-one.score, one.passage.passage_id, one.line))
     return finished + rest
@@ -178,6 +182,13 @@ def in_words(candidate: Candidate) -> str:
     heading = candidate.passage.heading.rsplit(HEADING_SEPARATOR, 1)[-1]
     text = f"{heading}: {candidate.text}" if heading and heading not in candidate.text else candidate.text
     return dates_in_words(" ".join(text.split()))
+
+
+def with_title(candidate: Candidate) -> str:
+    """A line in words after the title of its document, unless its words have that already."""
+    said = in_words(candidate)
+    title = candidate.passage.heading.split(HEADING_SEPARATOR)[0]
+    return said if title in said else f"{title}. {said}"
 
 
 def row_in_words(row: str, heading: str) -> str:
@@ -241,7 +252,7 @@ def features_of(asked: Asked, candidates: Sequence[Candidate]) -> EvidenceFeatur
     return EvidenceFeatures(
         max((max(0.0, one.alone) for one in fitting), default=0.0),
         max((float(one.nearness.min()) for one in fitting), default=0.0),
-        max(float(one.nearness[asked.focus]) for one in best[:_FOCUS_LINES]),
+        max((float(one.nearness[asked.focus]) for one in fitting), default=0.0),
     )
 
 
@@ -251,7 +262,6 @@ def _direction(vectors: Nearness) -> Nearness:
 
 
 _DECIDING_LINES = 6
-_FOCUS_LINES = 4
 _ASKS_FOR_SUM = re.compile(r"^\W*(?:and )?how much\b", re.IGNORECASE)
 _POSSESSIVE = re.compile(r"\w['’]s\s")
 _ASKS_FOR_EVENT = re.compile(r"^\W*(?:and )?(?:when|where)\b", re.IGNORECASE)

@@ -20,6 +20,10 @@ SYSTEM = (
     "Copy numbers, dates and names exactly. End with the number of the line in brackets."
 )
 MOST_CLAIMS = 3
+_BEST_LINES = 2
+_NEAR_TIE = 0.93
+"""When the second line's score is at least this share of the best one's, neither may be kept from the reader."""
+
 # A stretch may end before these: what follows adds to it. Never before "unless" or "except", which take away.
 _ADDING_WORDS = frozenset("and or but which who because as so while when".split())
 _CLAUSE_NUMBER = re.compile(r"^(?:[A-Z]\.)?\d{1,3}(?:\.\d{1,3})*\.?\s+(?=\S)")
@@ -68,7 +72,10 @@ def build_prompt(
         kept.append(candidate)
         printed.append(text)
     numbered = "\n".join(f"[{number}] {text}" for number, text in enumerate(printed, start=1))
-    grammar = stretch_grammar(printed) if is_small else sentence_grammar(len(kept))
+    are_tied = len(kept) > 1 and kept[1].score >= _NEAR_TIE * kept[0].score
+    # A line that holds no date when one is asked for is not let begin before one that does.
+    begins = [number for number, one in enumerate(kept[:_BEST_LINES]) if one.has_kind] or [0]
+    grammar = stretch_grammar(printed, begins=begins, says_both=are_tied) if is_small else sentence_grammar(len(kept))
     return Prompt(f"{numbered}\n\n{question}", grammar, tuple(kept), len(lines) - len(kept))
 
 
@@ -89,19 +96,24 @@ def sentence_grammar(n_lines: int) -> str:
     )
 
 
-def stretch_grammar(lines: Sequence[str]) -> str:
+def stretch_grammar(lines: Sequence[str], *, begins: Sequence[int] = (0, 1), says_both: bool = False) -> str:
     """Write the grammar (GBNF) that holds an answer to stretches of these lines.
 
-    The first claim is from one of the two best lines, which are right more often
-    than a small model's choice among all; up to two more may follow, from other
-    lines in their order. A stretch begins where its line begins and ends with it,
+    The first claim is from one of the lines that `begins` numbers (from 0), by
+    default the two best: they are right more often than a small model's choice among
+    all. Up to two more may follow, from other lines in their order; with
+    `says_both` the two best must both be said. A stretch begins where its line begins and ends with it,
     or earlier where a clause ends.
     """
     rules = [rule for number, line in enumerate(lines) for rule in _line_rules(number, line.split())]
     answers = []
-    for first in range(min(2, len(lines))):
+    for first in (number for number in begins if number < len(lines)):
         others = [number for number in range(min(MOST_CLAIMS, len(lines))) if number != first]
-        answers.append(f"plain{first}" + "".join(f' (" " plain{other})?' for other in others))
+        parts = [f"plain{first}"]
+        for other in others:
+            may_be_left_out = not (says_both and other < _BEST_LINES)
+            parts.append(f'(" " plain{other}){"?" if may_be_left_out else ""}')
+        answers.append(" ".join(parts))
     return "\n".join([f"root ::= {' | '.join(answers)}", *rules]) + "\n"
 
 

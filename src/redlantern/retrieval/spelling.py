@@ -61,7 +61,8 @@ def _nearest(word: str, known: list[str], forms: Counter[str]) -> str:
     from rapidfuzz import process
     from rapidfuzz.distance import OSA
 
-    most = 1 if len(word) < 6 else 2 if len(word) < 10 else 3
+    # One slip in a short word, two in a long one: "router" is not a misspelt "roofer".
+    most = 1 if len(word) < 8 else 2
     matches = process.extract(word, known, scorer=OSA.distance, score_cutoff=most, limit=20)
     allowed = [(form, distance) for form, distance, _ in matches if not _is_opposite(word, form)]
     if not allowed:
