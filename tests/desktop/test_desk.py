@@ -170,6 +170,24 @@ def test_a_tick_of_the_ribbon_opens_its_page(filled, qtbot):
     )
 
 
+def test_a_new_collection_is_made_from_a_chosen_folder(window, qtbot, documents, tmp_path, monkeypatch):
+    from PyQt6.QtWidgets import QFileDialog
+
+    target = tmp_path / "made"
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(documents))
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(target), ""))
+    [first] = [
+        one for one in window.findChildren(type(window.ask_button)) if one.objectName() == "first" and one.isVisible()
+    ]
+    qtbot.mouseClick(first, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: len(window.desk.shelf.model.readable) == 3 and not window.desk.is_busy, timeout=WAIT_MS)
+    assert (tmp_path / "made.redlantern").is_file()
+    # Choosing nothing leaves everything as it was.
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: "")
+    window._choose_new()
+    assert window.desk.opened is not None
+
+
 def test_cancelling_an_indexing_keeps_what_was_finished(window, qtbot, folder, tmp_path):
     for number in range(40):
         (folder / f"note{number:02d}.txt").write_text(f"Note {number}. " + "Some words of prose stand here. " * 60)

@@ -31,6 +31,11 @@ class CollectionFile:
         self._claim: int | None = None
 
     @property
+    def key_path(self) -> Path:
+        """Where the key of this file is kept."""
+        return keys.key_path(self._salt)
+
+    @property
     def connection(self) -> Any:
         """The connection of the thread that asks."""
         found = getattr(self._mine, "connection", None)

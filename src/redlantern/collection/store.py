@@ -86,6 +86,11 @@ class Collection:
         """What the collection is called: its file's name without the ending."""
         return self.file.path.stem
 
+    @property
+    def key_path(self) -> Path:
+        """Where its key is kept."""
+        return self.file.key_path
+
     def claim_writing(self) -> None:
         """Become the one process that may change it; see CollectionFile.claim_writing."""
         self.file.claim_writing()
@@ -93,18 +98,6 @@ class Collection:
     def close(self) -> None:
         """Close it."""
         self.file.close()
-
-    # Facts about the collection itself
-
-    def fact(self, key: str) -> str | None:
-        """Give a fact kept under a key."""
-        row = self._one("SELECT value FROM facts WHERE key = ?", key)
-        return str(row[0]) if row else None
-
-    def set_fact(self, key: str, value: str) -> None:
-        """Keep a fact under a key."""
-        with self.file.writing() as connection:
-            connection.execute("INSERT OR REPLACE INTO facts VALUES (?, ?)", (key, value))
 
     # Documents
 

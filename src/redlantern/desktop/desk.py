@@ -36,8 +36,6 @@ class Desk(QWidget):
     asking_changed = pyqtSignal(bool)
     scope_changed = pyqtSignal()
     question_wanted = pyqtSignal(str)
-    sheet_shown = pyqtSignal(object)
-    idle = pyqtSignal()
 
     def __init__(self, status: StatusLine) -> None:
         super().__init__()
@@ -213,8 +211,6 @@ class Desk(QWidget):
         self._tasks.discard(task)
         # Kept until its thread has let go of it: a task must end in this thread, and this thread must not wait for it.
         self._ending = [one for one in (*self._ending, task) if not one.has_ended]
-        if not self._tasks:
-            self.idle.emit()
 
     def _on_step(self, step: Step) -> None:
         if self.sender() is not self._asking:
@@ -225,14 +221,12 @@ class Desk(QWidget):
             is_written = not step.sheet.refused and bool(step.sheet.found_lines)
             self._show_found(step.sheet, is_being_written=is_written)
             self.found_after_s = time.perf_counter() - self._asked_at
-            self.sheet_shown.emit(step.sheet)
         elif isinstance(step, WritingStep):
             self.view.show_writing(step.claims)
         elif isinstance(step, DoneStep):
             self.sheets[-1] = step.sheet
             self.view.show_answer(step.sheet)
             self._status.show_speed(_speed_words(step.sheet))
-            self.sheet_shown.emit(step.sheet)
 
     def _on_answered(self, sheet: Sheet) -> None:
         if self.sender() is self._asking:
@@ -323,7 +317,6 @@ class Desk(QWidget):
     def _show(self, at: int) -> None:
         self.at = at
         self._show_found(self.sheets[at], is_being_written=False)
-        self.sheet_shown.emit(self.sheets[at])
 
     def _show_found(self, sheet: Sheet, *, is_being_written: bool) -> None:
         """Show a sheet with its ribbons, and the page of its best line or passage."""

@@ -352,7 +352,10 @@ class Facsimile(QWidget):
     def _draw_printed(self, document: Document, page: Page) -> None:
         viewport = self._scroll.viewport()
         assert viewport is not None
-        fitted = max(0.2, (viewport.width() - 4) / page.width_pt)
+        bar = self._scroll.verticalScrollBar()
+        # As if the bar were always there: its coming and going must not change the size of the page.
+        room = self._scroll.width() - (bar.sizeHint().width() if bar is not None else 0) - 4
+        fitted = max(0.2, room / page.width_pt)
         scale = fitted * ZOOMS[self._zoom]
         is_sharp = not self.printed.picture.isNull() and abs(self.printed.pixels_per_point - scale) < 1e-6
         self.printed.page, self.printed.pixels_per_point = page, scale

@@ -10,6 +10,7 @@ from redlantern.desktop.window import Window
 
 _PATIENCE_MS = 240_000
 _LOOK_AGAIN_MS = 50
+_SETTLING_MS = 300
 
 
 class NeverReadyError(RuntimeError):
@@ -65,6 +66,9 @@ def wait_until(condition: Callable[[], bool]) -> None:
 
 
 def save(window: Window, target: Path) -> None:
-    """Write what the window shows as a PNG."""
+    """Write what the window shows as a PNG, once it has been laid out."""
+    loop = QEventLoop()
+    QTimer.singleShot(_SETTLING_MS, loop.quit)
+    loop.exec()
     target.parent.mkdir(parents=True, exist_ok=True)
     window.grab().save(str(target), "PNG")

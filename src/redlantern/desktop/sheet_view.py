@@ -234,6 +234,13 @@ class SheetView(QWidget):
         row = EvidenceRow(self._waiting.pop(0), max(one.words for one in self.sheet.passages))
         # Before the stretch that ends the body.
         self._add_row(box, self._evidence, row, at=box.count() - 1)
+        if self._chosen is None:
+            # A refused sheet has no lines; its nearest passage is the one that the facsimile shows.
+            self.mark_chosen(row)
+        if not self._waiting:
+            # Heights depend on widths, and those on whether the scroll bar came: once more, now that all rows are there.
+            box.invalidate()
+            box.activate()
 
     def _add_row(self, box: QVBoxLayout, group: list[CitedRow], row: CitedRow, *, at: int = -1) -> None:
         row.chosen.connect(self._on_chosen)

@@ -78,12 +78,6 @@ class ShelfModel(QAbstractListModel):
             self._left_out ^= {document.sha256}
             self._changed()
 
-    def only(self, index: QModelIndex) -> None:
-        """Leave out every document but this one."""
-        document: Document = index.data(_Role.DOCUMENT)
-        self._left_out = {one.sha256 for one in self.readable if one.sha256 != document.sha256}
-        self._changed()
-
     def rowCount(self, parent: QModelIndex | None = None) -> int:
         """How many documents there are."""
         return len(self._documents)

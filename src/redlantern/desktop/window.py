@@ -25,7 +25,7 @@ from redlantern.desktop.desk import Desk
 from redlantern.desktop.seal_room import SealRoom
 from redlantern.desktop.status import StatusLine
 from redlantern.desktop.workbench import Models, Opened
-from redlantern.safety import keys, seal
+from redlantern.safety import seal
 
 COLLECTION_ENDING = ".redlantern"
 
@@ -71,14 +71,8 @@ class Window(QMainWindow):
         """Read a folder into the open collection, or make a new one for it."""
         if self.desk.opened is not None:
             self.desk.add(folder)
-            return
-        proposed = str(Path.home() / f"{folder.name}{COLLECTION_ENDING}")
-        chosen, _ = QFileDialog.getSaveFileName(
-            self, "Where to keep the new collection", proposed, f"Collections (*{COLLECTION_ENDING})"
-        )
-        if chosen:
-            path = Path(chosen if chosen.endswith(COLLECTION_ENDING) else chosen + COLLECTION_ENDING)
-            self.open_collection(path, creates=True, then=lambda: self.desk.add(folder))
+        else:
+            self._make_collection(folder)
 
     def ask(self) -> None:
         """Ask what stands in the question bar."""
@@ -209,11 +203,9 @@ class Window(QMainWindow):
 
     def choose_folder(self) -> None:
         """Ask for a folder and read it."""
-        if self.desk.is_updating:
-            return
-        chosen = QFileDialog.getExistingDirectory(self, "Choose the folder to read")
-        if chosen:
-            self.add_folder(Path(chosen))
+        folder = self._ask_for_folder()
+        if folder is not None:
+            self.add_folder(folder)
 
     def choose_collection(self) -> None:
         """Ask for a collection and open it."""
@@ -224,9 +216,25 @@ class Window(QMainWindow):
             self.open_collection(Path(chosen))
 
     def _choose_new(self) -> None:
-        self.desk.close_collection()
-        self._show_state()
-        self.choose_folder()
+        folder = self._ask_for_folder()
+        if folder is not None:
+            self._make_collection(folder)
+
+    def _ask_for_folder(self) -> Path | None:
+        if self.desk.is_updating:
+            self.status.activity.setToolTip("Wait for the reading to end, or stop it first.")
+            return None
+        chosen = QFileDialog.getExistingDirectory(self, "Choose the folder to read")
+        return Path(chosen) if chosen else None
+
+    def _make_collection(self, folder: Path) -> None:
+        """Ask where to keep a new collection, make it there, and read the folder into it."""
+        proposed = str(Path.home() / f"{folder.name}{COLLECTION_ENDING}")
+        title, kinds = "Where to keep the new collection", f"Collections (*{COLLECTION_ENDING})"
+        chosen, _ = QFileDialog.getSaveFileName(self, title, proposed, kinds)
+        if chosen:
+            path = Path(chosen if chosen.endswith(COLLECTION_ENDING) else chosen + COLLECTION_ENDING)
+            self.open_collection(path, creates=True, then=lambda: self.desk.add(folder))
 
     def _on_ask_clicked(self) -> None:
         if self.desk.is_asking:
@@ -251,10 +259,8 @@ class Window(QMainWindow):
         self._opening = None
         self.status.activity.setText("")
         self.desk.open(opened)
-        path = opened.engine.collection.path
-        with path.open("rb") as file:
-            salt = file.read(keys.SALT_BYTES)
-        self.seal_room.set_places(str(path), str(keys.key_path(salt)))
+        collection = opened.engine.collection
+        self.seal_room.set_places(str(collection.path), str(collection.key_path))
         self._show_state()
         self.question.setFocus()
         if then is not None:

@@ -62,6 +62,8 @@ class MiniLmEmbedder:
         import onnxruntime
         from tokenizers import Tokenizer
 
+        for packaged in () if weights else (EMBEDDING_WEIGHTS, EMBEDDING_TOKENIZER):
+            packaged.check()
         self._tokenizer = Tokenizer.from_file(str(tokenizer or EMBEDDING_TOKENIZER.path()))
         self._tokenizer.no_truncation()
         self._tokenizer.no_padding()

@@ -162,6 +162,8 @@ class HostedModel:
                 shutil.rmtree(directory, ignore_errors=True)
 
     def _launch(self) -> None:
+        if self._model is None:
+            LANGUAGE_WEIGHTS.check()
         model = self._model or LANGUAGE_WEIGHTS.path()
         # mkdtemp makes the directory with mode 0700: nobody else can reach the socket.
         self._directory = tempfile.mkdtemp(prefix="model-", dir=runtime_directory())

@@ -144,8 +144,6 @@ def _regions(rows: list[list[Word]]) -> list[list[list[Word]]]:
                     *_regions(columns[1]),
                     *_regions(below),
                 ]
-        if not _has_wide_gap(ink[start]):
-            continue
     return [rows]
 
 
@@ -155,10 +153,6 @@ def _ink(row: list[Word]) -> int:
         left, right = max(0, int(word.left)), max(0, int(word.right) + 1)
         bits |= ((1 << (right - left)) - 1) << left
     return bits
-
-
-def _has_wide_gap(ink: int) -> bool:
-    return bool(_gaps(ink))
 
 
 def _gaps(ink: int) -> list[tuple[int, int]]:
