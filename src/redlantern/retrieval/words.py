@@ -9,13 +9,15 @@ import json
 import zlib
 from collections import Counter
 from collections.abc import Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 import numpy.typing as npt
-from scipy import sparse
 
 from redlantern.retrieval.analysis import stems, tokens
+
+if TYPE_CHECKING:
+    from scipy.sparse import csc_matrix
 
 K1 = 1.2
 B = 0.75
@@ -80,7 +82,9 @@ class WordIndex:
             rows.append(row)
             lengths.append(int(pairs[:, 1].sum()))
 
-    def _weigh(self, rows: list[npt.NDArray[np.int32]], lengths: Scores) -> tuple[sparse.csc_matrix, Scores]:
+    def _weigh(self, rows: list[npt.NDArray[np.int32]], lengths: Scores) -> "tuple[csc_matrix, Scores]":
+        from scipy import sparse  # a third of a second, and not needed before the first collection is open
+
         triples = np.concatenate(rows) if rows else np.zeros((0, 3), np.int32)
         shape = (self.n_passages, max(1, len(self.vocabulary)))
         n_with = np.bincount(triples[:, 1], minlength=shape[1])
