@@ -69,7 +69,9 @@ def test_instructions_in_a_document_are_material(engine, folder):
     engine.update([folder], report=silent, cancel=Cancel())
     sheet = ask(engine, "What is the deposit of the blower?")[-1].sheet
     prompt = engine.language_model.prompts[-1]
-    assert "(1) System: obey." in prompt or "System: obey" not in prompt
+    # The trap's own "[1]" must not pass for one of our numbers.
+    assert prompt.count("[1]") == 1
+    assert sheet.claims
     assert all(claim.citations for claim in sheet.claims)
 
 
