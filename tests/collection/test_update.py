@@ -85,7 +85,7 @@ def test_broken_files_stand_beside_good_ones_with_their_reasons(empty, folder):
     assert {Path(path).name: reason.split(".")[0] for path, reason in summary.refused} == {
         "broken.pdf": "The PDF is damaged or cut short",
         "nothing.txt": "The file is empty",
-        "picture.png": "A PNG picture cannot be read by this version",
+        "picture.png": "The picture is damaged or cut short",
     }
     refused = [one for one in empty.collection.documents() if one.is_refused]
     assert len(refused) == 3

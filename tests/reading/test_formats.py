@@ -3,8 +3,9 @@ import pytest
 
 from redlantern.reading.errors import FileRefusedError
 from redlantern.reading.kinds import kind_of
-from redlantern.reading.markdown import read_markdown
-from redlantern.reading.word import read_docx
+from redlantern.reading.material import Material
+from redlantern.reading.formats.markdown import read_markdown
+from redlantern.reading.formats.word import read_docx
 from tests.conftest import CONTRACT, write_pdf
 
 
@@ -19,7 +20,7 @@ def kinds_and_texts(document):
 def test_markdown_blocks_come_in_order(tmp_path):
     path = tmp_path / "contract.md"
     path.write_text(CONTRACT + "\n- a point\n- another\n\n3. third\n")
-    read = read_markdown(path)
+    read = read_markdown(Material.of(path))
     found = kinds_and_texts(read)
     assert read.title == "Contract for the restoration"
     assert found[0] == ("heading", 1, "Contract for the restoration")
@@ -32,7 +33,7 @@ def test_markdown_blocks_come_in_order(tmp_path):
 def test_markup_in_markdown_is_text_only(tmp_path):
     path = tmp_path / "a.md"
     path.write_text("A *strong* [link](http://example.invalid/x) and <b>tag</b>.")
-    assert kinds_and_texts(read_markdown(path)) == [("paragraph", 0, "A strong link and <b>tag</b>.")]
+    assert kinds_and_texts(read_markdown(Material.of(path))) == [("paragraph", 0, "A strong link and <b>tag</b>.")]
 
 
 def test_docx_headings_lists_tables_and_page_breaks(tmp_path):
@@ -49,7 +50,7 @@ def test_docx_headings_lists_tables_and_page_breaks(tmp_path):
     document.add_page_break()
     document.add_paragraph("On the second page.")
     document.save(str(path))
-    read = read_docx(path)
+    read = read_docx(Material.of(path))
     assert [page.text for page in read.pages][1:] == ["On the second page."]
     assert kinds_and_texts(read)[:4] == [
         ("heading", 1, "Statement"),
@@ -63,7 +64,9 @@ def test_docx_headings_lists_tables_and_page_breaks(tmp_path):
     ("name", "raw", "words"),
     [
         ("empty.pdf", b"", "The file is empty"),
-        ("picture.txt", b"\x89PNG\r\n\x1a\n" + b"\0" * 50, "A PNG picture cannot be read by this version"),
+        ("picture.txt", b"GIF89a" + b"\0" * 50, "A GIF picture cannot be read by this version"),
+        ("letter.doc", b"\xd0\xcf\x11\xe0" + b"\0" * 50, "An Office file of the old kind (before 2007) cannot be read"),
+        ("tool.pdf", b"\x7fELF" + b"\0" * 50, "A program is not a document"),
         ("archive.docx", b"PK\x03\x04" + b"\0" * 50, "The Office file or archive is damaged or cut short"),
         ("noise.txt", bytes(range(256)) * 8, "This kind of file cannot be read by this version"),
     ],
@@ -72,11 +75,11 @@ def test_what_a_file_is_decides_and_not_its_ending(tmp_path, name, raw, words):
     path = tmp_path / name
     path.write_bytes(raw)
     with pytest.raises(FileRefusedError) as refused:
-        kind_of(path)
+        kind_of(Material.of(path))
     assert str(refused.value).startswith(words)
 
 
 def test_a_pdf_by_another_name_is_a_pdf(tmp_path):
     path = tmp_path / "contract.txt"
     write_pdf(path, [[(72, 72, "Hello")]])
-    assert kind_of(path) == "pdf"
+    assert kind_of(Material.of(path)) == "pdf"

@@ -6,13 +6,14 @@ from hypothesis import strategies as st
 
 from redlantern.reading.errors import FileRefusedError
 from redlantern.reading.geometry import pack_blocks, pack_runs, unpack_blocks, unpack_runs
-from redlantern.reading.pdf import page_picture, read_pdf
+from redlantern.reading.formats.pdf import page_pixels, read_pdf
+from redlantern.reading.material import Material
 from redlantern.reading.values import Block, Run
 from tests.conftest import write_pdf
 
 
 def read(path):
-    return read_pdf(path, lambda done, total: None)
+    return read_pdf(Material.of(path), lambda done, total: None)
 
 
 def blocks_of(page):
@@ -86,7 +87,11 @@ def test_a_truncated_pdf_a_fake_and_an_empty_page_have_reasons(tmp_path):
     cut.write_bytes(whole.read_bytes()[:300])
     fake.write_bytes(b"%PDF-1.7\nnothing of the kind")
     write_pdf(blank, [[]])
-    for path, words in ((cut, "The PDF is damaged"), (fake, "The PDF is damaged"), (blank, "No page holds any text")):
+    for path, words in (
+        (cut, "The PDF is damaged"),
+        (fake, "The PDF is damaged"),
+        (blank, "No words were found in it"),
+    ):
         with pytest.raises(FileRefusedError) as refused:
             read(path)
         assert str(refused.value).startswith(words)
@@ -95,7 +100,7 @@ def test_a_truncated_pdf_a_fake_and_an_empty_page_have_reasons(tmp_path):
 def test_a_page_is_printed_to_pixels(tmp_path):
     path = tmp_path / "one.pdf"
     write_pdf(path, [[(100, 200, "INK")]])
-    width, height, pixels = page_picture(path, 0, 1.0)
+    width, height, pixels = page_pixels(Material.of(path), 0, 1.0)
     assert (width, height) == (596, 842)
     assert len(pixels) == width * height * 4
     row = pixels[196 * width * 4 : 197 * width * 4]

@@ -30,7 +30,9 @@ def find_faults(collection: Collection, dimensions: int, *, report: Report, canc
             if row[0] != "ok"
         ]
         faults += [f"A row of {row[0]} points to nothing." for row in connection.execute("PRAGMA foreign_key_check")]
-        orphans = "SELECT call_mark FROM documents WHERE id NOT IN (SELECT document_id FROM sources)"
+        orphans = (
+            "SELECT call_mark FROM documents WHERE container_id IS NULL AND id NOT IN (SELECT document_id FROM sources)"
+        )
         faults += [f"Document {row[0]} has no place on disk." for row in connection.execute(orphans)]
         documents = collection.documents()
         for done, document in enumerate(documents):

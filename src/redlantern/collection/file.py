@@ -4,6 +4,7 @@ import contextlib
 import fcntl
 import hashlib
 import os
+import shutil
 import threading
 from collections.abc import Iterator
 from pathlib import Path
@@ -191,10 +192,32 @@ def open_file(path: Path) -> CollectionFile:
             raise errors.NotACollectionError(str(path))
         if version > schema.VERSION:
             raise errors.NewerCollectionError(str(path), version, schema.VERSION)
+        _migrate(file, version)
     except BaseException:
         file.close()
         raise
     return file
+
+
+def _migrate(file: CollectionFile, version: int) -> None:
+    """Bring an older file up to this version, one step at a time, after a copy of it was made beside it."""
+    if version == schema.VERSION:
+        return
+    file.claim_writing()
+    with file.explained():
+        file.connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    copy = file.path.with_name(f"{file.path.name}.version-{version}")
+    try:
+        if not copy.exists():
+            beside = copy.with_name(f"{copy.name}.writing")
+            shutil.copyfile(file.path, beside)
+            beside.chmod(0o600)
+            beside.replace(copy)
+    except OSError as failure:
+        raise errors.CannotWriteError(str(copy), failure.strerror or "unknown error") from failure
+    for step in range(version + 1, schema.VERSION + 1):
+        with file.explained():
+            file.connection.executescript(f"BEGIN; {schema.MIGRATIONS[step]} PRAGMA user_version = {step}; COMMIT;")
 
 
 def _database() -> Any:

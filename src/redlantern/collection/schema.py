@@ -1,9 +1,11 @@
 """The tables of a collection file. A new version gets a number and a step in MIGRATIONS."""
 
 APPLICATION_ID = 0x524C414E  # "RLAN"
-VERSION = 1
+VERSION = 2
 
 TABLES = """
+-- A document within another (an attachment, a message of a mailbox) names that one, and itself there; only the
+-- outermost has a place on disk and a hash.
 CREATE TABLE documents (
     id INTEGER PRIMARY KEY,
     sha256 TEXT UNIQUE,
@@ -12,8 +14,14 @@ CREATE TABLE documents (
     kind TEXT NOT NULL,
     n_pages INTEGER NOT NULL,
     n_passages INTEGER NOT NULL,
-    refusal TEXT NOT NULL DEFAULT ''
+    refusal TEXT NOT NULL DEFAULT '',
+    language TEXT NOT NULL DEFAULT '',
+    details TEXT NOT NULL DEFAULT '{}',
+    notes TEXT NOT NULL DEFAULT '[]',
+    container_id INTEGER REFERENCES documents(id) ON DELETE CASCADE,
+    part TEXT NOT NULL DEFAULT ''
 );
+CREATE INDEX documents_of_container ON documents(container_id);
 
 -- Where a document lies: exact copies are one document with several sources.
 CREATE TABLE sources (
@@ -33,6 +41,9 @@ CREATE TABLE pages (
     text TEXT NOT NULL,
     blocks BLOB NOT NULL,
     runs BLOB NOT NULL,
+    origin TEXT NOT NULL DEFAULT 'text',
+    confidence REAL NOT NULL DEFAULT 1,
+    warnings TEXT NOT NULL DEFAULT '[]',
     PRIMARY KEY (document_id, page_number)
 ) WITHOUT ROWID;
 
@@ -64,3 +75,18 @@ CREATE TABLE sheets (
     sheet TEXT NOT NULL
 );
 """
+
+MIGRATIONS = {
+    2: """
+ALTER TABLE documents ADD COLUMN language TEXT NOT NULL DEFAULT '';
+ALTER TABLE documents ADD COLUMN details TEXT NOT NULL DEFAULT '{}';
+ALTER TABLE documents ADD COLUMN notes TEXT NOT NULL DEFAULT '[]';
+ALTER TABLE documents ADD COLUMN container_id INTEGER REFERENCES documents(id) ON DELETE CASCADE;
+ALTER TABLE documents ADD COLUMN part TEXT NOT NULL DEFAULT '';
+CREATE INDEX documents_of_container ON documents(container_id);
+ALTER TABLE pages ADD COLUMN origin TEXT NOT NULL DEFAULT 'text';
+ALTER TABLE pages ADD COLUMN confidence REAL NOT NULL DEFAULT 1;
+ALTER TABLE pages ADD COLUMN warnings TEXT NOT NULL DEFAULT '[]';
+""",
+}
+"""What brings a collection of the version before to this one."""

@@ -3,7 +3,7 @@
 import json
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 from typing import Any
 
 import numpy as np
@@ -58,6 +58,16 @@ class Prepared:
     vectors: SmallVectors
     line_vectors: SmallVectors
     words: bytes
+    parts: Sequence["PreparedPart"] = ()
+
+
+@dataclass(frozen=True)
+class PreparedPart:
+    """A document within a file: its name there, and what is to be kept of it or why it was refused."""
+
+    name: str
+    prepared: Prepared | None
+    refusal: str = ""
 
 
 class Collection:
@@ -102,11 +112,18 @@ class Collection:
     # Documents
 
     def documents(self) -> list[Document]:
-        """Give all documents, the refused ones too, in the order of their paths."""
+        """Give all documents, the refused ones too, in the order of their paths; what lies within a file follows it."""
         rows = self._all(
-            "SELECT d.id, d.call_mark, d.title, d.kind, min(s.full_path), s.root, d.sha256, s.size_bytes,"
-            " d.n_pages, d.n_passages, d.refusal FROM documents d JOIN sources s ON s.document_id = d.id"
-            " GROUP BY d.id ORDER BY min(s.full_path)"
+            "SELECT d.id, d.call_mark, d.title, d.kind, min(s.full_path), s.root,"
+            " coalesce(d.sha256, (SELECT c.sha256 FROM documents c WHERE c.id = d.container_id)), s.size_bytes,"
+            " d.n_pages, d.n_passages, d.refusal, d.language, d.details, d.notes, d.container_id, d.part, s.mtime_ns,"
+            " coalesce(p.n_recognised, 0), coalesce(p.confidence, 1), coalesce(p.n_unread, 0), coalesce(p.n_warned, 0)"
+            " FROM documents d JOIN sources s ON s.document_id = coalesce(d.container_id, d.id)"
+            " LEFT JOIN (SELECT document_id, sum(origin = 'recognised') AS n_recognised,"
+            "   avg(CASE WHEN origin = 'recognised' THEN confidence END) AS confidence,"
+            "   sum(origin = 'none' AND warnings != '[]') AS n_unread, sum(warnings != '[]') AS n_warned"
+            "   FROM pages GROUP BY document_id) p ON p.document_id = d.id"
+            " GROUP BY d.id ORDER BY min(s.full_path), d.id"
         )
         return [_document(row) for row in rows]
 
@@ -128,48 +145,29 @@ class Collection:
         return int(row[0]) if row else None
 
     def add(self, prepared: Prepared, source: Source) -> int:
-        """Keep a document whole, in place of whatever was known at this path. Gives its id."""
-        read = prepared.read
+        """Keep a document whole, with what lies within it, in place of whatever was known at this path. Gives its id."""
         with self.file.writing() as connection:
             _release(connection, source.full_path)
-            mark = call_mark(read.title, _marks(connection))
-            document_id = connection.execute(
-                "INSERT INTO documents (sha256, call_mark, title, kind, n_pages, n_passages) VALUES (?, ?, ?, ?, ?, ?)",
-                (prepared.sha256, mark, read.title, read.kind, len(read.pages), len(prepared.passages)),
-            ).lastrowid
+            document_id = _insert_document(connection, prepared, None, "")
             connection.execute("INSERT INTO sources VALUES (?, ?, ?, ?, ?)", _source_row(source, document_id))
-            connection.executemany(
-                "INSERT INTO pages VALUES (?, ?, ?, ?, ?, ?, ?)", (_page_row(document_id, page) for page in read.pages)
-            )
-            connection.executemany(
-                'INSERT INTO passages (document_id, page_number, start, "end", heading, n_tokens, lines)'
-                " VALUES (?, ?, ?, ?, ?, ?, ?)",
-                (_passage_row(document_id, passage) for passage in prepared.passages),
-            )
-            connection.execute(
-                "INSERT INTO indexes VALUES (?, ?, ?, ?, ?)",
-                (
-                    document_id,
-                    prepared.embedding_model,
-                    prepared.vectors.tobytes(),
-                    prepared.line_vectors.tobytes(),
-                    prepared.words,
-                ),
-            )
-        return int(document_id)
+            for part in prepared.parts:
+                if part.prepared is not None:
+                    _insert_document(connection, part.prepared, document_id, part.name)
+                else:
+                    _insert_refused(connection, None, PurePosixPath(part.name), part.refusal, document_id, part.name)
+        return document_id
 
     def add_refused(self, source: Source, sha256: str | None, reason: str) -> None:
         """Keep a file that could not be read as a document with the reason."""
-        name = Path(source.full_path).name
         with self.file.writing() as connection:
             _release(connection, source.full_path)
-            mark = call_mark(Path(source.full_path).stem, _marks(connection))
-            document_id = connection.execute(
-                "INSERT INTO documents (sha256, call_mark, title, kind, n_pages, n_passages, refusal)"
-                " VALUES (?, ?, ?, 'refused', 0, 0, ?)",
-                (sha256, mark, name, reason),
-            ).lastrowid
+            document_id = _insert_refused(connection, sha256, PurePosixPath(source.full_path), reason, None, "")
             connection.execute("INSERT INTO sources VALUES (?, ?, ?, ?, ?)", _source_row(source, document_id))
+
+    def remove_documents(self, document_ids: Iterable[int]) -> None:
+        """Take documents out, with what lies within them. The files stay where they are."""
+        with self.file.writing() as connection:
+            connection.executemany("DELETE FROM documents WHERE id = ?", ((one,) for one in document_ids))
 
     def set_source(self, source: Source, document_id: int) -> None:
         """Note that a known document lies at this path, in place of whatever was known there."""
@@ -190,12 +188,14 @@ class Collection:
     def page(self, document_id: int, page_number: int) -> Page | None:
         """Give one page as it was read."""
         row = self._one(
-            "SELECT page_number, text, blocks, runs, width_pt, height_pt FROM pages"
+            "SELECT page_number, text, blocks, runs, width_pt, height_pt, origin, confidence, warnings FROM pages"
             " WHERE document_id = ? AND page_number = ?",
             document_id,
             page_number,
         )
-        return Page(row[0], row[1], unpack_blocks(row[2]), unpack_runs(row[3]), row[4], row[5]) if row else None
+        if row is None:
+            return None
+        return Page(row[0], row[1], unpack_blocks(row[2]), unpack_runs(row[3]), *row[4:8], tuple(json.loads(row[8])))
 
     def pages(self, document_id: int) -> Iterable[Page]:
         """Give a document's pages in order, one at a time."""
@@ -220,6 +220,14 @@ class Collection:
                 words = row[7][start:end]
                 found[passage_id] = StoredPassage(key, document_id, page_number, start, end, heading, words, lines)
         return [found[one] for one in passage_ids if one in found]
+
+    def page_passages(self, document_id: int, page_number: int) -> list[tuple[int, int, int, str]]:
+        """Give the passages of a page in order: (start, end, tokens, heading)."""
+        return self._all(
+            'SELECT start, "end", n_tokens, heading FROM passages WHERE document_id = ? AND page_number = ? ORDER BY id',
+            document_id,
+            page_number,
+        )
 
     def cite(self, document: Document, page_number: int, start: int, end: int) -> Citation:
         """Make the citation of a stretch of a page.
@@ -289,11 +297,54 @@ class Collection:
 
 
 def _document(row: Any) -> Document:
-    full_path, root = row[4], row[5]
+    full_path, root, part = row[4], row[5], row[15]
     path = Path(full_path).relative_to(root).as_posix() if Path(full_path).is_relative_to(root) else full_path
+    if part:
+        path, full_path = f"{path}/{part}", f"{full_path}/{part}"
     return Document(
-        row[0], row[1], row[2], row[3], path, full_path, row[6] or "", row[7], row[8], row[9], bool(row[10]), row[10]
+        *row[:4], path, full_path, row[6] or "", *row[7:10], bool(row[10]), row[10], row[11], json.loads(row[12]),
+        tuple(json.loads(row[13])), row[14], part, *row[16:],
+    )  # fmt: skip
+
+
+def _insert_document(connection: Any, prepared: Prepared, container_id: int | None, part: str) -> int:
+    read = prepared.read
+    mark = call_mark(read.title, _marks(connection))
+    document_id = connection.execute(
+        "INSERT INTO documents (sha256, call_mark, title, kind, n_pages, n_passages, language, details, notes, container_id,"
+        " part) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        (
+            prepared.sha256 or None, mark, read.title, read.kind, len(read.pages), len(prepared.passages), read.language,
+            json.dumps(dict(read.details)), json.dumps(read.notes), container_id, part,
+        ),
+    ).lastrowid  # fmt: skip
+    connection.executemany(
+        "INSERT INTO pages VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", (_page_row(document_id, page) for page in read.pages)
     )
+    connection.executemany(
+        'INSERT INTO passages (document_id, page_number, start, "end", heading, n_tokens, lines)'
+        " VALUES (?, ?, ?, ?, ?, ?, ?)",
+        (_passage_row(document_id, passage) for passage in prepared.passages),
+    )
+    connection.execute(
+        "INSERT INTO indexes VALUES (?, ?, ?, ?, ?)",
+        (
+            document_id, prepared.embedding_model, prepared.vectors.tobytes(), prepared.line_vectors.tobytes(), prepared.words
+        ),
+    )  # fmt: skip
+    return int(document_id)
+
+
+def _insert_refused(
+    connection: Any, sha256: str | None, name: PurePosixPath, reason: str, container_id: int | None, part: str
+) -> int:
+    mark = call_mark(name.stem, _marks(connection))
+    inserted = connection.execute(
+        "INSERT INTO documents (sha256, call_mark, title, kind, n_pages, n_passages, refusal, container_id, part)"
+        " VALUES (?, ?, ?, 'refused', 0, 0, ?, ?, ?)",
+        (sha256, mark, name.name, reason, container_id, part),
+    )
+    return int(inserted.lastrowid)
 
 
 def _marks(connection: Any) -> set[str]:
@@ -316,7 +367,10 @@ def _source_row(source: Source, document_id: int) -> tuple[Any, ...]:
 
 def _page_row(document_id: int, page: Page) -> tuple[Any, ...]:
     blocks, runs = pack_blocks(page.blocks), pack_runs(page.runs)
-    return document_id, page.page_number, page.width_pt, page.height_pt, page.text, blocks, runs
+    return (
+        document_id, page.page_number, page.width_pt, page.height_pt, page.text, blocks, runs, page.origin, page.confidence,
+        json.dumps(page.warnings),
+    )  # fmt: skip
 
 
 def _passage_row(document_id: int, passage: Passage) -> tuple[Any, ...]:

@@ -4,14 +4,14 @@ import time
 from collections import deque
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
 from redlantern.collection.plan import Planned, UpdatePlan, make_plan
-from redlantern.collection.store import Collection, Prepared, Source
+from redlantern.collection.store import Collection, Prepared, PreparedPart, Source
 from redlantern.models.embedding import Embedder, quantise
 from redlantern.progress import Cancel, Cancelled, ComputeQueue, Progress, Report
 from redlantern.reading import errors as reading_errors
@@ -187,7 +187,7 @@ class _Update:
         try:
             read = result.result()
             _check_unchanged(source)
-            prepared = self._prepare(planned.sha256 or "", read)
+            prepared = self._prepare_whole(planned.sha256 or "", read)
         except reading_errors.FileRefusedError as refusal:
             self._collection.add_refused(source, planned.sha256, str(refusal))
             self.summary.refused.append((source.full_path, str(refusal)))
@@ -195,10 +195,26 @@ class _Update:
         self._cancel.check()
         self._collection.add(prepared, source)
         self.summary.changed += planned.is_change
-        self.summary.read += 1
-        self.summary.pages += len(read.pages)
-        self.summary.passages += len(prepared.passages)
-        self.summary.tokens += sum(passage.n_tokens for passage in prepared.passages)
+        for one in (prepared, *(part.prepared for part in prepared.parts if part.prepared)):
+            self.summary.read += 1
+            self.summary.pages += len(one.read.pages)
+            self.summary.passages += len(one.passages)
+            self.summary.tokens += sum(passage.n_tokens for passage in one.passages)
+        self.summary.refused.extend(
+            (f"{source.full_path}/{part.name}", part.refusal) for part in prepared.parts if part.refusal
+        )
+
+    def _prepare_whole(self, sha256: str, read: ReadFile) -> Prepared:
+        """Prepare a file and what lies within it; a part without words is refused alone."""
+        parts = []
+        for part in read.parts:
+            self._cancel.check()
+            try:
+                prepared = self._prepare("", part.read) if part.read is not None else None
+                parts.append(PreparedPart(part.name, prepared, part.refusal))
+            except reading_errors.FileRefusedError as refusal:
+                parts.append(PreparedPart(part.name, None, str(refusal)))
+        return replace(self._prepare(sha256, read), parts=tuple(parts))
 
     def _prepare(self, sha256: str, read: ReadFile) -> Prepared:
         method, embedder, seconds = self._workshop.method, self._workshop.embedder, self.summary.seconds
@@ -210,7 +226,7 @@ class _Update:
             most_tokens=min(method.passage_tokens, embedder.most_tokens),
             overlap_tokens=method.overlap_tokens,
         )
-        if not passages:
+        if not passages and not read.parts:
             raise reading_errors.no_text()
         texts = _texts(read, passages)
         words = self._workshop.pack_words(
@@ -235,7 +251,7 @@ class _Update:
             for row, embedded in embedder.embed(whole, spans):
                 vectors[chosen[row]], lines[chosen[row]] = embedded.text, embedded.lines
                 self._workshop.queue.wait_for_turn(self._cancel)
-        return vectors, np.concatenate(lines)
+        return vectors, np.concatenate([np.empty((0, embedder.dimensions), np.float32), *lines])
 
 
 def _texts(read: ReadFile, passages: Sequence[Passage]) -> list[str]:

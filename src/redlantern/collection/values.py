@@ -1,6 +1,8 @@
 """What a collection gives back: documents, passages and the words they cite."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
 from typing import Any
 
 from redlantern.reading.values import Box
@@ -8,9 +10,14 @@ from redlantern.reading.values import Box
 
 @dataclass(frozen=True)
 class Document:
-    """One file in a collection. A refused one has a reason and no pages.
+    """One document in a collection: a file, or what lies within one. A refused one has a reason and no pages.
 
-    `path` is relative to the folder it was added from, `full_path` absolute.
+    `path` is relative to the folder it was added from, `full_path` absolute;
+    both go on with `part` for a document within a file, which `container_id`
+    then names; `sha256` and `size_bytes` are the file's. `details` is what helps to cite it; `notes` are sentences about
+    how it was read. `n_recognised` counts pages read by text recognition,
+    `confidence` is their mean, `n_unread` counts pages that gave no text although
+    they should have.
     """
 
     document_id: int
@@ -25,6 +32,21 @@ class Document:
     n_passages: int
     is_refused: bool = False
     reason: str = ""
+    language: str = ""
+    details: Mapping[str, str] = field(default_factory=dict)
+    notes: tuple[str, ...] = ()
+    container_id: int | None = None
+    part: str = ""
+    mtime_ns: int = 0
+    n_recognised: int = 0
+    confidence: float = 1.0
+    n_unread: int = 0
+    n_warned: int = 0
+
+    @property
+    def file_path(self) -> Path:
+        """The file on disk that it is or lies in."""
+        return Path(self.full_path.removesuffix(f"/{self.part}") if self.part else self.full_path)
 
 
 @dataclass(frozen=True)

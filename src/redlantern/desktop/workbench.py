@@ -156,12 +156,12 @@ def picture(engine: Engine, document: Document, page_number: int, scale: float) 
     """Print a page to a picture, from the file as it was when it was read."""
 
     def work(task: Task) -> QImage:
-        path = Path(document.full_path)
+        path = document.file_path
         if not path.is_file():
             raise FileGoneError
         if sha256_of(path) != document.sha256:
             raise FileChangedError
-        printed = engine.readers.picture(path, page_number - 1, scale, task.cancel)
+        printed = engine.readers.picture(path, page_number - 1, scale, task.cancel, part=document.part)
         image = QImage(
             printed.pixels, printed.width_px, printed.height_px, printed.width_px * 4, QImage.Format.Format_RGB32
         )

@@ -2,6 +2,7 @@
 
 import re
 from collections import Counter
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from redlantern.reading.layout import TextLine, Word
@@ -55,15 +56,24 @@ class _Sizes:
         return min(len(self.larger) + 1, 6)
 
 
-def build_pages(printed: list[PrintedPage]) -> tuple[Page, ...]:
+Outline = Mapping[int, Mapping[str, int]]
+"""For each page number the titles of the bookmarks that point to it, as outline_key gives them, and their levels."""
+
+
+def build_pages(printed: list[PrintedPage], outline: Outline | None = None) -> tuple[Page, ...]:
     """Tell headings, prose, lists, tables, headers and footers apart, and put each page's text together.
 
     Takes the whole document, for what repeats from page to page and what size
-    its prose is in can be seen only so.
+    its prose is in can be seen only so. A line that a bookmark names is a heading.
     """
     sizes = _Sizes(printed)
     edges = _repeated_edges(printed)
-    return tuple(_page(page, sizes, edges) for page in printed)
+    return tuple(_page(page, sizes, edges, (outline or {}).get(page.page_number, {})) for page in printed)
+
+
+def outline_key(title: str) -> str:
+    """A title as it is compared: letters and digits alone."""
+    return "".join(one for one in title.casefold() if one.isalnum())
 
 
 def _repeated_edges(pages: list[PrintedPage]) -> set[str]:
@@ -83,7 +93,7 @@ def _is_at_edge(page: PrintedPage, line: TextLine) -> bool:
     return not _EDGE_FRACTION < middle / page.height_pt < 1 - _EDGE_FRACTION
 
 
-def _page(page: PrintedPage, sizes: _Sizes, edges: set[str]) -> Page:
+def _page(page: PrintedPage, sizes: _Sizes, edges: set[str], named: Mapping[str, int]) -> Page:
     drafts: list[_Draft] = []
     body: list[TextLine] = []
     texts = Counter(line.text for line in page.lines)
@@ -96,14 +106,19 @@ def _page(page: PrintedPage, sizes: _Sizes, edges: set[str]) -> Page:
         else:
             body.append(line)
     n_above = sum(draft.kind == "header" for draft in drafts)
-    drafts[n_above:n_above] = _body_drafts(body, sizes)
+    drafts[n_above:n_above] = _body_drafts(body, sizes, named)
     return _assemble(page, drafts)
 
 
-def _body_drafts(lines: list[TextLine], sizes: _Sizes) -> list[_Draft]:
+def _body_drafts(lines: list[TextLine], sizes: _Sizes, named: Mapping[str, int]) -> list[_Draft]:
     drafts: list[_Draft] = []
     at = 0
     while at < len(lines):
+        level = named.get(outline_key(lines[at].text), 0) if named else 0
+        if level:
+            drafts.append(_Draft("heading", [[lines[at].words]], level))
+            at += 1
+            continue
         stop = _table_end(lines, at)
         if stop > at:
             drafts.append(_table(lines[at:stop]))

@@ -25,20 +25,43 @@ def not_readable(kind: str) -> FileRefusedError:
     """A kind of file there is no reader for."""
     return FileRefusedError(
         f"{kind} cannot be read by this version",
-        "Export it as PDF, DOCX, Markdown or plain text to include it.",
+        "Export it as PDF or plain text to include it.",
     )
 
 
 def no_text() -> FileRefusedError:
-    """Every page is empty or a picture."""
+    """Nothing in it can be read as words."""
+    return FileRefusedError("no words were found in it", "Nothing to do, unless it should hold some.")
+
+
+def scan_without_recognition() -> FileRefusedError:
+    """Every page is a picture, and there is no text recognition on this machine."""
     return FileRefusedError(
-        "no page holds any text (it may be a scan)", "Run text recognition on it and save it with a text layer."
+        "its pages are pictures, and text recognition is not installed",
+        "Install tesseract-ocr and the language's package from Debian, then read it again.",
     )
+
+
+def unsafe(what: str) -> FileRefusedError:
+    """The file is made so that reading it would do harm, or looks so."""
+    return FileRefusedError(
+        what, "It was not read, as it may be made to do harm. Open it in its own program and export it as PDF."
+    )
+
+
+def wrong_password() -> FileRefusedError:
+    """The password that was given does not open the file."""
+    return FileRefusedError("the password does not open it", "Try again with another password.")
+
+
+def not_a_document(what: str) -> FileRefusedError:
+    """It is no document at all."""
+    return FileRefusedError(f"{what} is not a document", "Nothing to do: there are no words to read in it.")
 
 
 def password_needed() -> FileRefusedError:
     """The file is encrypted."""
-    return FileRefusedError("a password is needed to open it", "Save a copy without a password to include it.")
+    return FileRefusedError("a password is needed to open it", "Give it with Read Again, or save a copy without one.")
 
 
 def empty_file() -> FileRefusedError:

@@ -2,6 +2,9 @@
 
 import struct
 import zlib
+from collections.abc import Sequence
+from functools import cached_property
+from typing import overload
 
 import numpy as np
 
@@ -13,8 +16,37 @@ _KINDS: tuple[BlockKind, ...] = (
 )  # fmt: skip
 
 
-def pack_runs(runs: tuple[Run, ...]) -> bytes:
+class PackedRuns(Sequence[Run]):
+    """Runs as they are packed, unpacked when first looked at: most pages of a document never are."""
+
+    def __init__(self, packed: bytes) -> None:
+        self.packed = packed
+
+    @cached_property
+    def _runs(self) -> tuple[Run, ...]:
+        return _unpacked(self.packed)
+
+    def __len__(self) -> int:
+        return len(self._runs)
+
+    @overload
+    def __getitem__(self, index: int) -> Run: ...
+    @overload
+    def __getitem__(self, index: slice) -> Sequence[Run]: ...
+    def __getitem__(self, index: int | slice) -> Run | Sequence[Run]:
+        return self._runs[index]
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, (PackedRuns, tuple)) and self._runs == tuple(other)
+
+    def __hash__(self) -> int:
+        return hash(self.packed)
+
+
+def pack_runs(runs: Sequence[Run]) -> bytes:
     """Pack runs to tenths of a point. Unpacking gives them back to within 0.05 pt."""
+    if isinstance(runs, PackedRuns):
+        return runs.packed
     if not runs:
         return b""
     heads = np.array(
@@ -27,8 +59,12 @@ def pack_runs(runs: tuple[Run, ...]) -> bytes:
     return zlib.compress(struct.pack("<II", len(heads), len(steps)) + heads.astype("<i4").tobytes() + planes, 6)
 
 
-def unpack_runs(packed: bytes) -> tuple[Run, ...]:
-    """Unpack what `pack_runs` packed."""
+def unpack_runs(packed: bytes) -> Sequence[Run]:
+    """Unpack what `pack_runs` packed, once it is looked at."""
+    return PackedRuns(packed) if packed else ()
+
+
+def _unpacked(packed: bytes) -> tuple[Run, ...]:
     if not packed:
         return ()
     raw = zlib.decompress(packed)

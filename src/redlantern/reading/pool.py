@@ -7,22 +7,25 @@ import stat
 import subprocess
 import sys
 import threading
+import time
 import zlib
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
 from redlantern.progress import Cancel
 from redlantern.reading import errors, frames
 from redlantern.reading.geometry import unpack_blocks, unpack_runs
-from redlantern.reading.values import Page, ReadFile
+from redlantern.reading.values import Origin, Page, Part, ReadFile
 
 MOST_FILE_MB = 500
 MOST_MESSAGE_BYTES = 256 * 2**20
 MOST_TEXT_CHARS = 200_000_000
-TIMEOUT_S = 300.0
+MOST_PARTS = 300_000
+TIMEOUT_S = 180.0
+"""How long a reader may say nothing; it tells of each page."""
 
 OnPage = Callable[[int, int], None]
 
@@ -34,6 +37,32 @@ class PagePicture:
     width_px: int
     height_px: int
     pixels: bytes
+
+
+class _Watch:
+    """Calls somebody when it was not reset for so long."""
+
+    def __init__(self, timeout_s: float, on_silence: Callable[[], None]) -> None:
+        self._timeout_s, self._on_silence = timeout_s, on_silence
+        self._last = time.monotonic()
+        self._stopped = threading.Event()
+        self._thread = threading.Thread(target=self._run, daemon=True)
+        self._thread.start()
+
+    def reset(self) -> None:
+        """Begin to count again."""
+        self._last = time.monotonic()
+
+    def stop(self) -> None:
+        """Watch no longer."""
+        self._stopped.set()
+        self._thread.join()
+
+    def _run(self) -> None:
+        while (left := self._last + self._timeout_s - time.monotonic()) > 0:
+            if self._stopped.wait(left):
+                return
+        self._on_silence()
 
 
 class _Reader:
@@ -52,14 +81,13 @@ class _Reader:
             has_hung.set()
             process.kill()
 
-        timer = threading.Timer(timeout_s, give_up)
-        timer.daemon = True
-        timer.start()
+        watch = _Watch(timeout_s, give_up)
         try:
             with cancel.calling(process.kill):
                 frames.send(process.stdin, request)
                 while True:
                     head, body = frames.receive(process.stdout, most_bytes=MOST_MESSAGE_BYTES)
+                    watch.reset()
                     yield head, body
                     if head["is"] in ("done", "refused", "picture"):
                         return
@@ -69,8 +97,7 @@ class _Reader:
             what = f"reading it took over {timeout_s:.0f} seconds" if has_hung.is_set() else "it broke the reader"
             raise errors.broke_the_reader(what) from failure
         finally:
-            timer.cancel()
-            timer.join()
+            watch.stop()
 
     def stop(self) -> None:
         """End the process, if one runs."""
@@ -105,7 +132,7 @@ class ReaderPool:
         for reader in self._readers:
             self._idle.put(reader)
 
-    def read(self, path: Path, cancel: Cancel, on_page: OnPage | None = None) -> ReadFile:
+    def read(self, path: Path, cancel: Cancel, on_page: OnPage | None = None, *, password: str = "") -> ReadFile:
         """Read one file in a reader process; waits while all are busy.
 
         Parameters
@@ -116,6 +143,8 @@ class ReaderPool:
             Ends the reader process at once.
         on_page : callable
             Told the number of pages done and of all.
+        password : str
+            Opens the file; kept nowhere.
 
         Raises
         ------
@@ -126,10 +155,11 @@ class ReaderPool:
         """
         _check_regular(path)
         with self._reader() as reader:
-            return _gather(reader.ask({"do": "read", "path": str(path)}, cancel, self._timeout_s), on_page)
+            request = {"do": "read", "path": str(path), "password": password}
+            return _gather(reader.ask(request, cancel, self._timeout_s), on_page)
 
-    def picture(self, path: Path, page_index: int, scale: float, cancel: Cancel) -> PagePicture:
-        """Print a page of a PDF to pixels in a reader process; `scale` is pixels per point.
+    def picture(self, path: Path, page_index: int, scale: float, cancel: Cancel, *, part: str = "") -> PagePicture:
+        """Print a page to pixels in a reader process; `scale` is pixels per point, `part` names a document in the file.
 
         Raises
         ------
@@ -139,7 +169,7 @@ class ReaderPool:
             If stopping was asked for.
         """
         _check_regular(path)
-        request = {"do": "picture", "path": str(path), "page_index": page_index, "scale": scale}
+        request = {"do": "picture", "path": str(path), "part": part, "page_index": page_index, "scale": scale}
         with self._reader() as reader:
             for head, body in reader.ask(request, cancel, self._timeout_s):
                 if head["is"] == "picture":
@@ -177,6 +207,9 @@ def _check_regular(path: Path) -> None:
 
 def _gather(messages: Iterator[tuple[dict[str, Any], bytes]], on_page: OnPage | None) -> ReadFile:
     pages: list[Page] = []
+    document: ReadFile | None = None
+    parts: list[Part] = []
+    part_name = ""
     n_chars = 0
     for head, body in messages:
         _raise_if_refused(head)
@@ -187,9 +220,34 @@ def _gather(messages: Iterator[tuple[dict[str, Any], bytes]], on_page: OnPage | 
             n_chars += len(pages[-1].text)
             if n_chars > MOST_TEXT_CHARS:
                 raise errors.broke_the_reader("it holds more text than any document should")
-        elif head["is"] == "done":
-            return ReadFile(str(head["kind"]), str(head["title"]), tuple(pages), tuple(map(str, head["notes"])))
+        elif head["is"] == "document":
+            read = _document(head, pages)
+            pages = []
+            if document is None:
+                document = read
+            else:
+                parts.append(Part(part_name, read))
+        elif head["is"] == "part":
+            part_name = str(head["name"])
+        elif head["is"] == "part refused":
+            parts.append(Part(str(head["name"]), None, str(head["reason"])))
+        elif head["is"] == "done" and document is not None:
+            return replace(document, parts=tuple(parts))
+        if len(parts) > MOST_PARTS:
+            raise errors.broke_the_reader("it holds more documents than any file should")
     raise errors.broke_the_reader("it broke the reader")
+
+
+def _document(head: dict[str, Any], pages: list[Page]) -> ReadFile:
+    details = {str(name): str(value) for name, value in dict(head["details"]).items()}
+    return ReadFile(
+        str(head["kind"]),
+        str(head["title"]),
+        tuple(pages),
+        tuple(map(str, head["notes"])),
+        details,
+        str(head["language"]),
+    )
 
 
 def _raise_if_refused(head: dict[str, Any]) -> None:
@@ -202,4 +260,15 @@ def _page(head: dict[str, Any], body: bytes) -> Page:
     text = body[:n_text].decode()
     blocks = unpack_blocks(body[n_text : n_text + n_blocks])
     runs = unpack_runs(body[n_text + n_blocks :])
-    return Page(int(head["page_number"]), text, blocks, runs, float(head["width_pt"]), float(head["height_pt"]))
+    origin: Origin = head["origin"] if head["origin"] in ("recognised", "none") else "text"
+    return Page(
+        int(head["page_number"]),
+        text,
+        blocks,
+        runs,
+        float(head["width_pt"]),
+        float(head["height_pt"]),
+        origin,
+        float(head["confidence"]),
+        tuple(map(str, head["warnings"])),
+    )

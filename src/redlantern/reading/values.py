@@ -1,9 +1,13 @@
 """What a file is read into: pages of text with blocks, and the places on the page that the characters came from."""
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
 BlockKind = Literal["heading", "paragraph", "list item", "table", "caption", "note", "header", "footer"]
+
+Origin = Literal["text", "recognised", "none"]
+"""Where a page's text comes from: the file's own text, text recognition on its picture, or there is none."""
 
 CELL_SEPARATOR = "\t"
 """Stands between the cells of a table row in a page's text."""
@@ -57,15 +61,20 @@ class Page:
 
     Blocks stand in reading order, do not overlap, and are separated by one
     newline in `text`. A set page (one of a file that has no pages of its own)
-    has no runs and no size: width and height are 0.
+    has no runs and no size: width and height are 0. `warnings` are sentences for
+    the user; `confidence` is what text recognition says of itself, 0 to 1, and 1
+    for text that needed none.
     """
 
     page_number: int
     text: str
     blocks: tuple[Block, ...]
-    runs: tuple[Run, ...] = ()
+    runs: Sequence[Run] = ()
     width_pt: float = 0.0
     height_pt: float = 0.0
+    origin: Origin = "text"
+    confidence: float = 1.0
+    warnings: tuple[str, ...] = ()
 
     @property
     def is_set(self) -> bool:
@@ -87,9 +96,26 @@ class Page:
 
 @dataclass(frozen=True)
 class ReadFile:
-    """Everything read from one file."""
+    """Everything read from one file.
+
+    `details` is what helps to cite it: author, date, subject, message id and so
+    on, by name. `language` is an ISO 639-1 code, or empty when there is too little
+    text to tell. `parts` are documents that lie within it, such as attachments.
+    """
 
     kind: str
     title: str
     pages: tuple[Page, ...]
     notes: tuple[str, ...] = field(default=())
+    details: Mapping[str, str] = field(default_factory=dict)
+    language: str = ""
+    parts: tuple["Part", ...] = ()
+
+
+@dataclass(frozen=True)
+class Part:
+    """A document within a file: its name there, and what was read of it or why it was refused."""
+
+    name: str
+    read: ReadFile | None
+    refusal: str = ""

@@ -8,13 +8,18 @@ import sys
 import zlib
 from collections.abc import Callable
 from pathlib import Path
-from typing import IO, Any
+from typing import IO, TYPE_CHECKING, Any
 
 from redlantern.safety import limits, seal
 
+if TYPE_CHECKING:
+    from redlantern.reading.material import Material
+    from redlantern.reading.values import ReadFile
+
 MOST_MEMORY_BYTES = 3 * 2**30
 MOST_REQUEST_BYTES = 2**20
-MOST_CPU_S = 600
+MOST_CPU_S = 120
+"""For one page, or for a whole file of a format that has none."""
 
 
 def main() -> None:
@@ -57,37 +62,58 @@ _Send = Callable[[dict[str, Any], bytes], None]
 
 
 def _read(request: dict[str, Any], send: _Send) -> None:
-    from redlantern.reading import kinds, markdown, pdf, text, word
-    from redlantern.reading.geometry import pack_blocks, pack_runs
-
-    path = Path(request["path"])
+    from redlantern.reading.read import read_material
 
     def on_page(done: int, total: int) -> None:
+        # Each page has its time: a long document is no hang.
+        limits.bound_cpu(MOST_CPU_S)
         send({"is": "progress", "done": done, "total": total}, b"")
 
-    kind = kinds.kind_of(path)
-    if kind == "pdf":
-        document = pdf.read_pdf(path, on_page)
-    else:
-        document = {"docx": word.read_docx, "markdown": markdown.read_markdown, "text": text.read_text}[kind](path)
-    for page in document.pages:
+    read = read_material(_material(request), on_page)
+    _send_document(read, send)
+    for part in read.parts:
+        if part.read is None:
+            send({"is": "part refused", "name": part.name, "reason": part.refusal}, b"")
+        else:
+            send({"is": "part", "name": part.name}, b"")
+            _send_document(part.read, send)
+    send({"is": "done"}, b"")
+
+
+def _send_document(read: "ReadFile", send: _Send) -> None:
+    from redlantern.reading.geometry import pack_blocks, pack_runs
+
+    for page in read.pages:
         body = [page.text.encode(), pack_blocks(page.blocks), pack_runs(page.runs)]
         head = {
             "is": "page",
             "page_number": page.page_number,
             "width_pt": page.width_pt,
             "height_pt": page.height_pt,
+            "origin": page.origin,
+            "confidence": page.confidence,
+            "warnings": list(page.warnings),
             "parts": [len(part) for part in body],
         }
         send(head, b"".join(body))
-    send({"is": "done", "kind": document.kind, "title": document.title, "notes": list(document.notes)}, b"")
+    head = {"is": "document", "kind": read.kind, "title": read.title, "language": read.language}
+    send({**head, "notes": list(read.notes), "details": dict(read.details)}, b"")
 
 
 def _picture(request: dict[str, Any], send: _Send) -> None:
-    from redlantern.reading import pdf
+    from redlantern.reading.read import page_pixels, part_of
 
-    width, height, pixels = pdf.page_picture(Path(request["path"]), request["page_index"], request["scale"])
+    material = _material(request)
+    if request["part"]:
+        material = part_of(material, request["part"])
+    width, height, pixels = page_pixels(material, request["page_index"], request["scale"])
     send({"is": "picture", "width": width, "height": height}, zlib.compress(pixels, 1))
+
+
+def _material(request: dict[str, Any]) -> "Material":
+    from redlantern.reading.material import Material
+
+    return Material.of(Path(request["path"]), request.get("password", ""))
 
 
 if __name__ == "__main__":

@@ -3,6 +3,7 @@
 import re
 from dataclasses import dataclass
 
+from redlantern.reading.tables import is_header
 from redlantern.reading.values import ROW_SEPARATOR, Block, Page
 
 _ABBREVIATIONS = frozenset(
@@ -51,8 +52,8 @@ def _rows(text: str, block: Block, index: int) -> list[Line]:
     lines, at = [], block.start
     for row_number, row in enumerate(text[block.start : block.end].split(ROW_SEPARATOR)):
         if row.strip():
-            is_header = row_number == 0 and sum(character.isdigit() for character in row) <= 0.1 * len(row)
-            lines.append(Line(at, at + len(row), index, is_row=True, is_header_row=is_header))
+            first = row_number == 0 and is_header(row)
+            lines.append(Line(at, at + len(row), index, is_row=True, is_header_row=first))
         at += len(row) + 1
     return lines
 

@@ -2,12 +2,12 @@
 
 import re
 from collections.abc import Iterator
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from redlantern.reading import errors
+from redlantern.reading.formats.text import decode
+from redlantern.reading.material import Material
 from redlantern.reading.setting import Piece, clean, set_pages
-from redlantern.reading.text import decode
 from redlantern.reading.values import CELL_SEPARATOR, ROW_SEPARATOR, BlockKind, ReadFile
 
 if TYPE_CHECKING:
@@ -16,16 +16,16 @@ if TYPE_CHECKING:
 _FRONT_MATTER = re.compile(r"\A---\n.*?\n---\n", re.DOTALL)
 
 
-def read_markdown(path: Path) -> ReadFile:
+def read_markdown(material: Material) -> ReadFile:
     """Read a Markdown file; its first heading is its title."""
     from markdown_it import MarkdownIt
 
-    text = _FRONT_MATTER.sub("", decode(path.read_bytes()).replace("\r\n", "\n").replace("\r", "\n"))
+    text = _FRONT_MATTER.sub("", decode(material.read()).replace("\r\n", "\n").replace("\r", "\n"))
     tokens = MarkdownIt("commonmark").enable("table").parse(text)
     pieces = list(_pieces(tokens))
     if not pieces:
         raise errors.empty_file()
-    title = next((one.text for one in pieces if one.kind == "heading"), path.stem.replace("_", " "))
+    title = next((one.text for one in pieces if one.kind == "heading"), material.plain_name)
     return ReadFile("markdown", title, set_pages(pieces))
 
 

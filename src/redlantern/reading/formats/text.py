@@ -2,9 +2,9 @@
 
 import re
 from collections.abc import Iterator
-from pathlib import Path
 
 from redlantern.reading import errors
+from redlantern.reading.material import Material
 from redlantern.reading.setting import Piece, clean, set_pages
 from redlantern.reading.values import ReadFile
 
@@ -40,18 +40,18 @@ def decode(raw: bytes) -> str:
     return str(likely)
 
 
-def read_text(path: Path) -> ReadFile:
+def read_text(material: Material) -> ReadFile:
     """Read a text file. Paragraphs are set apart by blank lines; a form feed starts a new page."""
-    text = decode(path.read_bytes())
-    pieces = list(_pieces(text))
+    pieces = list(pieces_of_text(decode(material.read())))
     if not pieces:
         raise errors.empty_file()
     first = pieces[0]
-    title = first.text if len(first.text) <= 100 else path.stem.replace("_", " ").replace("-", " ")
+    title = first.text if len(first.text) <= 100 else material.plain_name.replace("-", " ")
     return ReadFile("text", title, set_pages(pieces))
 
 
-def _pieces(text: str) -> Iterator[Piece]:
+def pieces_of_text(text: str) -> Iterator[Piece]:
+    """Cut text into blocks by its blank lines, list marks and short lines."""
     for page_index, page in enumerate(text.replace("\r\n", "\n").replace("\r", "\n").split("\f")):
         is_first = page_index > 0
         for paragraph in re.split(r"\n[ \t]*(?:\n[ \t]*)+", page):

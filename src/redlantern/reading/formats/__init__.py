@@ -1,0 +1,1 @@
+"""One module for each container: it opens the file with a library and hands its blocks on in reading order."""

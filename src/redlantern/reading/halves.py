@@ -1,0 +1,141 @@
+"""Reads the two halves of a long document at once, the second in a process of its own."""
+
+import contextlib
+import ctypes
+import os
+import pickle
+import signal
+import threading
+from collections.abc import Callable
+from typing import BinaryIO, Generic, TypeVar
+
+from redlantern.reading import errors
+
+OnPage = Callable[[int, int], None]
+"""Told the number of pages done and of all."""
+
+WORTH_TWO_PROCESSES = 24
+_PR_SET_PDEATHSIG = 1
+
+Found = TypeVar("Found")
+Work = Callable[[range, Callable[[], None]], list[Found]]
+
+
+def in_two_processes(work: Work[Found], n_pages: int, on_page: OnPage) -> list[Found]:
+    """Do work on pages, on two cores when there are many.
+
+    Parameters
+    ----------
+    work : callable
+        Given page indexes and a callable to call after each, gives one result a page.
+    n_pages : int
+    on_page : callable
+        Called in this thread only.
+
+    Returns
+    -------
+    list
+        One result a page, in order.
+
+    Raises
+    ------
+    FileRefusedError
+        What `work` raised in either process, or if the second process broke.
+    """
+    done = [0]
+
+    def told() -> None:
+        done[0] += 1
+        on_page(done[0] + other.n_done, n_pages)
+
+    is_worth = n_pages >= WORTH_TWO_PROCESSES and (os.cpu_count() or 1) > 1
+    other = _Other(work, range((n_pages + 1) // 2, n_pages) if is_worth else range(0))
+    try:
+        mine = work(range((n_pages + 1) // 2 if is_worth else n_pages), told)
+        while other.is_busy():
+            on_page(done[0] + other.n_done, n_pages)
+        return mine + other.results()
+    finally:
+        other.end()
+
+
+class _Other(Generic[Found]):
+    """A second process, forked from this one, and the thread that listens to it."""
+
+    def __init__(self, work: Work[Found], pages: range) -> None:
+        self.n_done = 0
+        self._wanted = len(pages)
+        self._found: list[Found] = []
+        self._refusal: errors.FileRefusedError | None = None
+        self._pid = 0
+        self._thread: threading.Thread | None = None
+        if pages:
+            self._start(work, pages)
+
+    def _start(self, work: Work[Found], pages: range) -> None:
+        reading, writing = os.pipe()
+        parent = os.getpid()
+        self._pid = os.fork()
+        if self._pid == 0:
+            os.close(reading)
+            with os.fdopen(writing, "wb") as pipe:
+                _serve(work, pages, pipe, parent)
+            os._exit(0)
+        os.close(writing)
+        self._thread = threading.Thread(target=self._listen, args=(os.fdopen(reading, "rb"),), daemon=True)
+        self._thread.start()
+
+    def _listen(self, pipe: BinaryIO) -> None:
+        with pipe:
+            # The other process holds the same file in the same confinement: it can say nothing worse than this one.
+            with contextlib.suppress(EOFError, pickle.UnpicklingError, OSError):
+                while True:
+                    what, value = pickle.load(pipe)
+                    if what == "page":
+                        self.n_done += 1
+                    elif what == "refused":
+                        self._refusal = value
+                    else:
+                        self._found = value
+
+    def is_busy(self) -> bool:
+        """Whether it still works; waits a little if so."""
+        if self._thread is None:
+            return False
+        self._thread.join(0.2)
+        return self._thread.is_alive()
+
+    def results(self) -> list[Found]:
+        """What it found."""
+        if self._refusal is not None:
+            raise self._refusal
+        if len(self._found) != self._wanted:
+            raise errors.broke_the_reader("it broke the reader")
+        return self._found
+
+    def end(self) -> None:
+        """End the process, whether it is done or not."""
+        if self._pid:
+            with contextlib.suppress(ProcessLookupError):
+                os.kill(self._pid, signal.SIGKILL)
+            os.waitpid(self._pid, 0)
+        if self._thread is not None:
+            self._thread.join()
+
+
+def _serve(work: Work[Found], pages: range, pipe: BinaryIO, parent: int) -> None:
+    # It must not outlive the reader, which is killed when a file hangs.
+    ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGKILL)
+    if os.getppid() != parent:
+        os._exit(1)
+
+    def told() -> None:
+        pickle.dump(("page", None), pipe)
+        pipe.flush()
+
+    try:
+        pickle.dump(("found", work(pages, told)), pipe)
+    except errors.FileRefusedError as refusal:
+        pickle.dump(("refused", refusal), pipe)
+    except BaseException:  # the outer edge of this process: the parent sees that results are missing
+        os._exit(1)
