@@ -1,4 +1,4 @@
-"""`python -m bench [NAME] [--json]`: runs one measurement, or quality and speed."""
+"""`python -m bench [NAME] [--json]`: runs one measurement, or all of them."""
 
 import argparse
 import json
@@ -10,9 +10,9 @@ from redlantern.safety import seal
 def main() -> int:
     """Run what was asked for."""
     seal.put_on()
-    from bench import quality, speed
+    from bench import quality, reading, speed
 
-    benches = {"quality": quality, "speed": speed}
+    benches = {"quality": quality, "speed": speed, "reading": reading}
     parser = argparse.ArgumentParser(prog="./run bench")
     parser.add_argument("name", nargs="?", choices=[*benches])
     parser.add_argument("--json", action="store_true", help="print the figures as JSON")

@@ -90,7 +90,8 @@ def ods() -> bytes:
         cell("same", 'table:number-columns-repeated="2"') + cell("7"),
     ]
     body = "".join(f"<table:table-row>{row}</table:table-row>" for row in rows)
-    empty = '<table:table-row table:number-rows-repeated="1048000"><table:table-cell table:number-columns-repeated="16000"/></table:table-row>'
+    empty = '<table:table-row table:number-rows-repeated="1048000"><table:table-cell table:number-columns-repeated="16000"/>'
+    empty += "</table:table-row>"
     return odf("spreadsheet", f'<table:table table:name="Payments">{body}{empty}</table:table>')
 
 
@@ -159,15 +160,15 @@ def saved(made: object) -> bytes:
 def web() -> bytes:
     """A page with a menu, the main text, a table and a footer."""
     return (
-        '<!DOCTYPE html><html><head><title>Humidity in lofts</title><meta charset="utf-8"><script>var secret = 1</script>'
-        '<meta name="author" content="Ada Quill"></head><body><nav><a href="/a">Home</a><a href="/b">Shop</a></nav>'
-        '<div class="cookie-banner">We use cookies</div><article><h1>Humidity in lofts</h1>'
-        '<p>A loft is <b>dry</b> below 70 % &mdash; see <a href="http://example.invalid/x">the table</a>.</p>'
-        "<ul><li>Open the hatch</li><li>Wait<ul><li>a day</li></ul></li></ul>"
-        '<table><tr><th>Place</th><th>Limit</th></tr><tr><td rowspan="2">Loft</td><td>70 %</td></tr><tr><td>75 %</td></tr></table>'
-        '<p style="display:none">Hidden words</p><img src="http://example.invalid/p.png" alt="picture"></article>'
-        "<footer>Imprint</footer></body></html>"
-    ).encode()
+        b'<!DOCTYPE html><html><head><title>Humidity in lofts</title><meta charset="utf-8"><script>var secret = 1</script>'
+        b'<meta name="author" content="Ada Quill"></head><body><nav><a href="/a">Home</a><a href="/b">Shop</a></nav>'
+        b'<div class="cookie-banner">We use cookies</div><article><h1>Humidity in lofts</h1>'
+        b'<p>A loft is <b>dry</b> below 70 % &mdash; see <a href="http://example.invalid/x">the table</a>.</p>'
+        b"<ul><li>Open the hatch</li><li>Wait<ul><li>a day</li></ul></li></ul>"
+        b'<table><tr><th>Place</th><th>Limit</th></tr><tr><td rowspan="2">Loft</td><td>70 %</td></tr><tr><td>75 %</td></tr></table>'
+        b'<p style="display:none">Hidden words</p><img src="http://example.invalid/p.png" alt="picture"></article>'
+        b"<footer>Imprint</footer></body></html>"
+    )
 
 
 def epub() -> bytes:
@@ -201,7 +202,8 @@ def message() -> bytes:
 
 def mailbox() -> bytes:
     """Two messages; the second has the first one's attachment."""
-    plain = b"From: b@example.invalid\nTo: a@example.invalid\nSubject: Second\nMessage-ID: <9@x>\nDate: Wed, 4 Mar 2026 10:00:00 +0000\n\nFine.\n>From here on.\n"
+    plain = b"From: b@example.invalid\nTo: a@example.invalid\nSubject: Second\nMessage-ID: <9@x>\nDate: Wed, 4 Mar 2026 10:00:00 +0000\n"
+    plain += b"\nFine.\n>From here on.\n"
     return (
         b"From ada@example.invalid Tue Mar  3 10:00:00 2026\n"
         + message()

@@ -2,10 +2,10 @@ import docx
 import pytest
 
 from redlantern.reading.errors import FileRefusedError
-from redlantern.reading.kinds import kind_of
-from redlantern.reading.material import Material
 from redlantern.reading.formats.markdown import read_markdown
 from redlantern.reading.formats.word import read_docx
+from redlantern.reading.kinds import kind_of
+from redlantern.reading.material import Material
 from tests.conftest import CONTRACT, write_pdf
 
 

@@ -5,8 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from redlantern.reading.errors import FileRefusedError
-from redlantern.reading.geometry import pack_blocks, pack_runs, unpack_blocks, unpack_runs
 from redlantern.reading.formats.pdf import page_pixels, read_pdf
+from redlantern.reading.geometry import pack_blocks, pack_runs, unpack_blocks, unpack_runs
 from redlantern.reading.material import Material
 from redlantern.reading.values import Block, Run
 from tests.conftest import write_pdf

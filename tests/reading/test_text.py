@@ -3,9 +3,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from redlantern.reading.errors import FileRefusedError
-from redlantern.reading.setting import FULL_PAGE_CHARS, Piece, clean, set_pages
 from redlantern.reading.formats.text import decode, read_text
 from redlantern.reading.material import Material
+from redlantern.reading.setting import FULL_PAGE_CHARS, Piece, clean, set_pages
 
 
 @pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16", "cp1252"])

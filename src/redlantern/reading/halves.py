@@ -6,7 +6,7 @@ import os
 import pickle
 import signal
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import BinaryIO, Generic, TypeVar
 
 from redlantern.reading import errors
@@ -18,7 +18,7 @@ WORTH_TWO_PROCESSES = 24
 _PR_SET_PDEATHSIG = 1
 
 Found = TypeVar("Found")
-Work = Callable[[range, Callable[[], None]], list[Found]]
+Work = Callable[[range], Iterator[Found]]
 
 
 def in_two_processes(work: Work[Found], n_pages: int, on_page: OnPage) -> list[Found]:
@@ -27,7 +27,7 @@ def in_two_processes(work: Work[Found], n_pages: int, on_page: OnPage) -> list[F
     Parameters
     ----------
     work : callable
-        Given page indexes and a callable to call after each, gives one result a page.
+        Given page indexes, gives one result a page, in order.
     n_pages : int
     on_page : callable
         Called in this thread only.
@@ -42,28 +42,28 @@ def in_two_processes(work: Work[Found], n_pages: int, on_page: OnPage) -> list[F
     FileRefusedError
         What `work` raised in either process, or if the second process broke.
     """
-    done = [0]
-
-    def told() -> None:
-        done[0] += 1
-        on_page(done[0] + other.n_done, n_pages)
-
     is_worth = n_pages >= WORTH_TWO_PROCESSES and (os.cpu_count() or 1) > 1
-    other = _Other(work, range((n_pages + 1) // 2, n_pages) if is_worth else range(0))
+    n_mine = (n_pages + 1) // 2 if is_worth else n_pages
+    other = _Other(work, range(n_mine, n_pages))
+    found: list[Found] = []
     try:
-        mine = work(range((n_pages + 1) // 2 if is_worth else n_pages), told)
+        for one in work(range(n_mine)):
+            found.append(one)
+            on_page(len(found) + other.n_done, n_pages)
         while other.is_busy():
-            on_page(done[0] + other.n_done, n_pages)
-        return mine + other.results()
+            on_page(n_mine + other.n_done, n_pages)
+        found.extend(other.results())
     finally:
         other.end()
+    if is_worth:
+        on_page(n_pages, n_pages)
+    return found
 
 
 class _Other(Generic[Found]):
     """A second process, forked from this one, and the thread that listens to it."""
 
     def __init__(self, work: Work[Found], pages: range) -> None:
-        self.n_done = 0
         self._wanted = len(pages)
         self._found: list[Found] = []
         self._refusal: errors.FileRefusedError | None = None
@@ -71,6 +71,11 @@ class _Other(Generic[Found]):
         self._thread: threading.Thread | None = None
         if pages:
             self._start(work, pages)
+
+    @property
+    def n_done(self) -> int:
+        """How many results have come."""
+        return len(self._found)
 
     def _start(self, work: Work[Found], pages: range) -> None:
         reading, writing = os.pipe()
@@ -90,13 +95,11 @@ class _Other(Generic[Found]):
             # The other process holds the same file in the same confinement: it can say nothing worse than this one.
             with contextlib.suppress(EOFError, pickle.UnpicklingError, OSError):
                 while True:
-                    what, value = pickle.load(pipe)
-                    if what == "page":
-                        self.n_done += 1
-                    elif what == "refused":
-                        self._refusal = value
+                    found = pickle.load(pipe)
+                    if isinstance(found, errors.FileRefusedError):
+                        self._refusal = found
                     else:
-                        self._found = value
+                        self._found.append(found)
 
     def is_busy(self) -> bool:
         """Whether it still works; waits a little if so."""
@@ -129,13 +132,11 @@ def _serve(work: Work[Found], pages: range, pipe: BinaryIO, parent: int) -> None
     if os.getppid() != parent:
         os._exit(1)
 
-    def told() -> None:
-        pickle.dump(("page", None), pipe)
-        pipe.flush()
-
     try:
-        pickle.dump(("found", work(pages, told)), pipe)
+        for found in work(pages):
+            pickle.dump(found, pipe, pickle.HIGHEST_PROTOCOL)
+            pipe.flush()
     except errors.FileRefusedError as refusal:
-        pickle.dump(("refused", refusal), pipe)
+        pickle.dump(refusal, pipe)
     except BaseException:  # the outer edge of this process: the parent sees that results are missing
         os._exit(1)

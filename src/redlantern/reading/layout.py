@@ -131,6 +131,9 @@ def _regions(rows: list[list[Word]]) -> list[list[list[Word]]]:
     # One bit a point: where ink stands. A gutter is a run of zeros in the union of the rows.
     ink = [_ink(row) for row in rows]
     for start in range(len(rows) - _MIN_COLUMN_LINES + 1):
+        # What ink the fewest rows leave free, more rows leave no freer.
+        if not _gaps(_union(ink[start : start + _MIN_COLUMN_LINES])):
+            continue
         for stop in range(len(rows), start + _MIN_COLUMN_LINES - 1, -1):
             gutter = _gutter(rows[start:stop], ink[start:stop])
             if gutter is not None:
@@ -167,14 +170,19 @@ def _gaps(ink: int) -> list[tuple[int, int]]:
     return found
 
 
-def _gutter(rows: list[list[Word]], ink: list[int]) -> float | None:
+def _union(ink: list[int]) -> int:
     union = 0
     for bits in ink:
         union |= bits
-    for left, right in _gaps(union):
+    return union
+
+
+def _gutter(rows: list[list[Word]], ink: list[int]) -> float | None:
+    for left, right in _gaps(_union(ink)):
         middle = (left + right) / 2
         if all(
-            _is_prose([[w for w in row if (w.right <= middle) == is_left] for row in rows]) for is_left in (True, False)
+            _is_prose([[w for w in row if (w.edges[-1] <= middle) == is_left] for row in rows])
+            for is_left in (True, False)
         ):
             return middle
     return None
@@ -185,13 +193,19 @@ def _is_prose(rows: list[list[Word]]) -> bool:
     if len(filled) < _MIN_COLUMN_LINES or median(len(row) for row in filled) < _MIN_WORDS_A_LINE:
         return False
     # A column of prose is one cell wide; the cells of a table lie side by side in the half as well.
-    return sum(len(_cells(row)) == 1 for row in filled) >= 0.8 * len(filled)
+    return sum(not any(_is_apart(*pair) for pair in pairwise(row)) for row in filled) >= 0.8 * len(filled)
 
 
 def _cells(row: list[Word]) -> list[list[Word]]:
     cells = [[row[0]]]
     for before, word in pairwise(row):
-        if word.left - before.right > max(8.0, 0.95 * word.size):
+        if _is_apart(before, word):
             cells.append([])
         cells[-1].append(word)
     return cells
+
+
+def _is_apart(before: Word, word: Word) -> bool:
+    """Whether two neighbours in a row stand further apart than words do."""
+    gap = word.edges[0] - before.edges[-1]
+    return gap > 8.0 and gap > 0.95 * word.size

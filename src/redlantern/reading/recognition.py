@@ -7,18 +7,19 @@ was shown and with what Tesseract thinks of each.
 import io
 import math
 import os
+import re
 import shutil
 import subprocess
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
 from functools import lru_cache
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
 from redlantern.reading import errors
 from redlantern.reading.layout import Word
+from redlantern.reading.values import Page, Run
 
 RECOGNISED_DPI = 300
 TIMEOUT_S = 60.0
@@ -39,10 +40,37 @@ Grey = npt.NDArray[np.uint8]
 
 
 @dataclass(frozen=True)
+class Turn:
+    """How a page was turned about its middle to straighten it: clockwise, the middle in points."""
+
+    degrees: float = 0.0
+    middle_x: float = 0.0
+    middle_y: float = 0.0
+
+    def undone(self, page: Page) -> Page:
+        """Put the runs of a straightened page where its words are printed, each word by itself."""
+        if not self.degrees:
+            return page
+        runs = [word for run in page.runs for word in _words_of(page.text, run)]
+        return replace(page, runs=tuple(map(self._turned_back, runs)))
+
+    def _turned_back(self, run: Run) -> Run:
+        cos, sin = math.cos(math.radians(self.degrees)), math.sin(math.radians(self.degrees))
+        x = (run.edges[0] + run.edges[-1]) / 2 - self.middle_x
+        y = (run.top + run.bottom) / 2 - self.middle_y
+        right, down = cos * x + sin * y - x, -sin * x + cos * y - y
+        edges = tuple(edge + right for edge in run.edges)
+        return Run(run.start, run.end, run.top + down, run.bottom + down, edges)
+
+
+@dataclass(frozen=True)
 class Recognised:
-    """What was recognised on a page: its words, in points from the top left corner, and the mean confidence from 0 to 1."""
+    """What was recognised on a page: its words, in points from the top left corner of the straightened page, how it was
+    straightened, and the mean confidence from 0 to 1.
+    """
 
     words: list[Word]
+    turn: Turn
     confidence: float
 
 
@@ -87,7 +115,8 @@ def recognise(grey: Grey, points_per_px: float, languages: Sequence[str] = ()) -
     angle = skew(grey)
     straight = rotated(grey, -angle) if abs(angle) >= _STRAIGHT_DEGREES else grey
     rows = _run(straight, _data_for(languages))
-    back = _turn_back(grey.shape, -angle if straight is not grey else 0.0)
+    middle_x, middle_y = grey.shape[1] / 2 * points_per_px, grey.shape[0] / 2 * points_per_px
+    turn = Turn(-angle, middle_x, middle_y) if straight is not grey else Turn()
     words: list[Word] = []
     confidences: list[tuple[float, int]] = []
     for row in rows:
@@ -95,17 +124,17 @@ def recognise(grey: Grey, points_per_px: float, languages: Sequence[str] = ()) -
         text = row["text"].strip()
         if not text or confidence < _LEAST_WORD_CONFIDENCE:
             continue
-        left, top, width, height = (int(row[name]) for name in ("left", "top", "width", "height"))
-        left_pt, top_pt, right_pt, bottom_pt = (
-            value * points_per_px for value in back(left, top, left + width, top + height)
+        left_pt, top_pt, width_pt, height_pt = (
+            int(row[name]) * points_per_px for name in ("left", "top", "width", "height")
         )
-        step = (right_pt - left_pt) / len(text)
+        step = width_pt / len(text)
         edges = [left_pt + step * index for index in range(len(text) + 1)]
-        words.append(Word(text, edges, top_pt, bottom_pt, max(height, _LEAST_LINE_PX) * points_per_px * 0.8, False))
+        size = max(height_pt, _LEAST_LINE_PX * points_per_px) * 0.8
+        words.append(Word(text, edges, top_pt, top_pt + height_pt, size, False))
         confidences.append((confidence, len(text)))
     n_letters = sum(weight for _, weight in confidences)
     mean = sum(confidence * weight for confidence, weight in confidences) / n_letters if n_letters else 0.0
-    return Recognised(words, mean)
+    return Recognised(words, turn, mean)
 
 
 def skew(grey: Grey) -> float:
@@ -144,18 +173,11 @@ def rotated(grey: Grey, degrees: float) -> Grey:
     return np.asarray(turned, np.uint8)
 
 
-def _turn_back(shape: tuple[int, ...], degrees: float) -> Any:
-    """Give the map of a box from the turned picture to the one that was shown: the box about its turned middle."""
-    middle_y, middle_x = shape[0] / 2, shape[1] / 2
-    cos, sin = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
-
-    def back(left: float, top: float, right: float, bottom: float) -> tuple[float, float, float, float]:
-        x, y = (left + right) / 2 - middle_x, (top + bottom) / 2 - middle_y
-        shown_x, shown_y = cos * x + sin * y + middle_x, -sin * x + cos * y + middle_y
-        half_width, half_height = (right - left) / 2, (bottom - top) / 2
-        return shown_x - half_width, shown_y - half_height, shown_x + half_width, shown_y + half_height
-
-    return back
+def _words_of(text: str, run: Run) -> Iterator[Run]:
+    """Cut a run at its spaces."""
+    for match in re.finditer(r"\S+", text[run.start : run.end]):
+        first, last = match.span()
+        yield Run(run.start + first, run.start + last, run.top, run.bottom, run.edges[first : last + 1])
 
 
 def _data_for(languages: Sequence[str]) -> str:

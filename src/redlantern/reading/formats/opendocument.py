@@ -140,16 +140,20 @@ def _rows(table: Any) -> list[list[str]]:
     for row in table.iter(f"{_TABLE}table-row"):
         cells: list[str] = []
         for cell in row.iterchildren(f"{_TABLE}table-cell", f"{_TABLE}covered-table-cell"):
-            text = _cell(cell)
             # Empty cells up to the end of a sheet are stored as one, repeated; so are runs of the same value.
-            cells.extend([text] * min(_repeated(cell, "columns"), _MOST_REPEATED))
+            cells.extend([_cell(cell)] * min(_repeated(cell, "columns"), _MOST_REPEATED))
         while cells and not cells[-1]:
             cells.pop()
-        n_cells += len(cells) + 1
-        if n_cells > MOST_CELLS:
-            raise errors.unsafe(f"it has a sheet of more than {MOST_CELLS:,} cells")
-        rows.extend([cells] * (min(_repeated(row, "rows"), _MOST_REPEATED) if cells else 1))
+        n_rows = min(_repeated(row, "rows"), _MOST_REPEATED) if cells else 1
+        n_cells += n_rows * (len(cells) + 1)
+        _check_size(n_cells)
+        rows.extend([cells] * n_rows)
     return rows
+
+
+def _check_size(n_cells: int) -> None:
+    if n_cells > MOST_CELLS:
+        raise errors.unsafe(f"it has more than {MOST_CELLS:,} cells")
 
 
 def _repeated(element: Any, of: str) -> int:
@@ -190,8 +194,12 @@ def _frame(frame: Any, breaks: set[str], *, is_title: bool) -> Iterator[Piece]:
 
 
 def _sheets(element: Any, _breaks: set[str]) -> Iterator[Piece]:
+    n_cells = 0
     for table in element.iterchildren(f"{_TABLE}table"):
-        pieces = list(tables_of(_rows(table)))
+        rows = _rows(table)
+        n_cells += sum(map(len, rows))
+        _check_size(n_cells)
+        pieces = list(tables_of(rows))
         if pieces:
             yield Piece("heading", clean(table.get(f"{_TABLE}name") or ""), 1, breaks_page=True)
             yield from pieces

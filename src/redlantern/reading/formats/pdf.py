@@ -6,9 +6,11 @@ import re
 import unicodedata
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from redlantern.reading import errors, recognition
 from redlantern.reading.blocks import PrintedPage, build_pages, outline_key
@@ -31,7 +33,7 @@ _PDF_DATE = re.compile(r"D:(\d{4})(\d{2})(\d{2})")
 _PASSWORD_ERROR = 4  # FPDF_ERR_PASSWORD
 _BOLD_WEIGHT = 600
 # pdfium reports a hyphen that breaks a word at a line's end as this control character.
-_BREAK_HYPHEN = "\x02"
+_BREAK_HYPHEN = 2
 _LIGATURES = {0xFB00: "ff", 0xFB01: "fi", 0xFB02: "fl", 0xFB03: "ffi", 0xFB04: "ffl", 0xFB05: "st", 0xFB06: "st"}
 
 
@@ -55,7 +57,7 @@ def read_pdf(material: Material, on_page: OnPage) -> ReadFile:
         title, details, outline = _title(document), _details(document), _outline(document)
     finally:
         document.close()
-    found = in_two_processes(lambda pages, told: list(_pages(material, pages, told)), n_pages, on_page)
+    found = in_two_processes(lambda page_indexes: _pages(material, page_indexes), n_pages, on_page)
     if not any(page.printed.lines for page in found):
         raise errors.scan_without_recognition() if any(page.needs_recognition for page in found) else errors.no_text()
     built = build_pages([page.printed for page in found], outline)
@@ -69,20 +71,18 @@ class _Found:
     """A page as printed, and how its words were come by."""
 
     printed: PrintedPage
-    is_recognised: bool = False
-    confidence: float = 1.0
+    recognised: recognition.Recognised | None = None
     needs_recognition: bool = False
     is_broken: bool = False
 
 
-def _pages(material: Material, page_indexes: range, told: Callable[[], None]) -> Iterator[_Found]:
+def _pages(material: Material, page_indexes: range) -> Iterator[_Found]:
     """Read some of the pages, in a document opened for them."""
     document = open_pdf(material)
     languages = _Languages()
     try:
         for page_index in page_indexes:
             yield _page(document, page_index, languages)
-            told()
     finally:
         document.close()
 
@@ -130,7 +130,7 @@ def _page(document: Any, page_index: int, languages: _Languages) -> _Found:
             printed.lines = lines_in_reading_order(words)
             return _Found(printed)
         printed.lines = lines_in_reading_order(found.words)
-        return _Found(printed, is_recognised=True, confidence=found.confidence)
+        return _Found(printed, recognised=replace(found, words=[]))
     finally:
         page.close()
 
@@ -186,8 +186,8 @@ def _recognised(page: Any, languages: _Languages) -> recognition.Recognised:
 
 
 def _finished(page: Page, found: _Found) -> Page:
-    if found.is_recognised:
-        return recognised_page(page, found.confidence)
+    if found.recognised is not None:
+        return recognised_page(page, found.recognised)
     if found.is_broken:
         return replace(page, origin="none", warnings=("This page is damaged and was not read.",))
     if found.needs_recognition:
@@ -296,49 +296,69 @@ def _first_heading(pages: Any) -> str:
 def _words(page: Any, text_page: Any, width: float, height: float) -> Iterator[Word]:
     import pypdfium2.raw as pdfium
 
-    place = _to_page_as_shown(page, width, height)
-    rect = pdfium.FS_RECTF()
     word: Word | None = None
-    for index in range(pdfium.FPDFText_CountChars(text_page)):
-        character = _character(pdfium.FPDFText_GetUnicode(text_page, index))
-        if character.isspace() or not character:
+    for index, character, left, top, right, bottom in _characters(page, text_page, width, height):
+        if not character:
             if word is not None:
                 yield word
             word = None
             continue
-        if not pdfium.FPDFText_GetLooseCharBox(text_page, index, rect):
-            continue
-        left, top, right, bottom = place(rect.left, rect.top, rect.right, rect.bottom)
-        is_break = character == _BREAK_HYPHEN
-        character = "-" if is_break else character
         if word is not None and not _goes_on(word, left, top, bottom):
             yield word
             word = None
         if word is None:
-            size = abs(bottom - top) / 1.2 or 10.0
-            is_bold = pdfium.FPDFText_GetFontWeight(text_page, index) >= _BOLD_WEIGHT or _has_bold_font(
-                text_page, index
-            )
+            size = (bottom - top) / 1.2 or 10.0
+            weight = pdfium.FPDFText_GetFontWeight(text_page, index)
+            is_bold = weight >= _BOLD_WEIGHT or _has_bold_font(text_page, index)
             word = Word("", [left], top, bottom, size, is_bold)
-        step = (right - left) / len(character)
         word.text += character
-        word.edges.extend(left + step * (one + 1) for one in range(len(character)))
-        word.top, word.bottom = min(word.top, top), max(word.bottom, bottom)
+        if len(character) == 1:
+            word.edges.append(right)
+        else:
+            step = (right - left) / len(character)
+            word.edges.extend(left + step * (one + 1) for one in range(len(character)))
+        if top < word.top:
+            word.top = top
+        if bottom > word.bottom:
+            word.bottom = bottom
     if word is not None:
         yield word
 
 
+def _characters(
+    page: Any, text_page: Any, width: float, height: float
+) -> Iterator[tuple[int, str, float, float, float, float]]:
+    """Give each character of a page with its index and box; without one, and without a box, what sets words apart."""
+    import pypdfium2.raw as pdfium
+
+    n_characters = pdfium.FPDFText_CountChars(text_page)
+    raw, rect = text_page.raw, pdfium.FS_RECTF()
+    pointer = ctypes.byref(rect)
+    characters: list[str] = []
+    boxes = np.zeros((n_characters, 4))
+    for index in range(n_characters):
+        character = _character(pdfium.FPDFText_GetUnicode(raw, index))
+        if character and pdfium.FPDFText_GetLooseCharBox(raw, index, pointer):
+            boxes[index] = rect.left, rect.top, rect.right, rect.bottom
+            characters.append(character)
+        else:
+            characters.append("")
+    placed = _as_shown(boxes, page, width, height).tolist()
+    for index, (character, box) in enumerate(zip(characters, placed, strict=True)):
+        yield index, character, *box
+
+
+@lru_cache(maxsize=4096)
 def _character(code: int) -> str:
+    """What a code is read as: nothing for white space and for what is no character."""
     if code in _LIGATURES:
         return _LIGATURES[code]
-    if code == ord(_BREAK_HYPHEN):
-        return _BREAK_HYPHEN
+    if code == _BREAK_HYPHEN:
+        return "-"
     if code in (0, 0xFFFE, 0xFFFF, 0xFEFF, 0x200B) or code > 0x10FFFF or 0xD800 <= code < 0xE000:
         return ""
     character = chr(code)
-    if unicodedata.category(character) in ("Cc", "Cf"):
-        return " " if character in "\r\n\t" else ""
-    return character
+    return "" if character.isspace() or unicodedata.category(character) in ("Cc", "Cf") else character
 
 
 def _goes_on(word: Word, left: float, top: float, bottom: float) -> bool:
@@ -356,10 +376,8 @@ def _has_bold_font(text_page: Any, index: int) -> bool:
     return b"bold" in lowered or b"black" in lowered
 
 
-def _to_page_as_shown(
-    page: Any, width: float, height: float
-) -> Callable[[float, float, float, float], tuple[float, float, float, float]]:
-    """Give the map from pdfium's page space to points from the top left corner of the page as shown.
+def _as_shown(boxes: npt.NDArray[np.float64], page: Any, width: float, height: float) -> npt.NDArray[np.float64]:
+    """Bring boxes (left, top, right, bottom) from pdfium's page space to points from the top left corner of the page as shown.
 
     pdfium applies the crop box and the rotation; three points tell the map.
     """
@@ -373,12 +391,7 @@ def _to_page_as_shown(
         pdfium.FPDF_PageToDevice(page, 0, 0, *size, 0, x, y, across, down)
         return across.value / fine, down.value / fine
 
-    (x0, y0), (x1, y1), (x2, y2) = shown(0, 0), shown(1000, 0), shown(0, 1000)
-    a, b, c, d = (x1 - x0) / 1000, (x2 - x0) / 1000, (y1 - y0) / 1000, (y2 - y0) / 1000
-
-    def place(left: float, top: float, right: float, bottom: float) -> tuple[float, float, float, float]:
-        xs = (x0 + a * left + b * top, x0 + a * right + b * bottom)
-        ys = (y0 + c * left + d * top, y0 + c * right + d * bottom)
-        return min(xs), min(ys), max(xs), max(ys)
-
-    return place
+    origin, along_x, along_y = (np.array(shown(*point)) for point in ((0, 0), (1000, 0), (0, 1000)))
+    matrix = np.column_stack([along_x - origin, along_y - origin]) / 1000
+    first, last = boxes[:, :2] @ matrix.T + origin, boxes[:, 2:] @ matrix.T + origin
+    return np.concatenate([np.minimum(first, last), np.maximum(first, last)], axis=1)

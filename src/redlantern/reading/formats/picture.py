@@ -4,6 +4,7 @@ import io
 import warnings
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -32,52 +33,31 @@ def read_picture(material: Material, on_page: Callable[[int, int], None], langua
         raise errors.scan_without_recognition()
     with _opened(material) as picture:
         n_pages = min(getattr(picture, "n_frames", 1), MOST_PICTURES)
-        printed, confidences = [], []
+        printed, recognised = [], []
         for page_index in range(n_pages):
             grey, scale = _page(picture, page_index)
             found = recognition.recognise(grey, scale, languages)
             height, width = grey.shape
             lines = lines_in_reading_order(found.words)
             printed.append(PrintedPage(page_index + 1, width * scale, height * scale, lines))
-            confidences.append(found.confidence)
+            recognised.append(found)
             on_page(page_index + 1, n_pages)
         kind = str(picture.format or "picture").lower()
     if not any(page.lines for page in printed):
         raise errors.no_text()
-    pages = tuple(
-        recognised_page(page, confidence) for page, confidence in zip(build_pages(printed), confidences, strict=True)
-    )
+    pages = tuple(recognised_page(page, found) for page, found in zip(build_pages(printed), recognised, strict=True))
     return ReadFile("jpeg" if kind == "mpo" else kind, material.plain_name, pages)
 
 
-def recognised_page(page: Page, confidence: float) -> Page:
-    """Say of a page that it was recognised, and warn where that is doubtful."""
-    warning = ()
+def recognised_page(page: Page, found: recognition.Recognised) -> Page:
+    """Say of a page that it was recognised, put its words where they are printed, and warn where it is doubtful."""
     if not page.text:
-        return Page(
-            page.page_number,
-            "",
-            (),
-            (),
-            page.width_pt,
-            page.height_pt,
-            "none",
-            1.0,
-            ("No words were found on this page.",),
-        )
-    if confidence < recognition.LOW_CONFIDENCE:
-        warning = (f"Text recognition is only {confidence:.0%} sure of this page: compare it with the print.",)
-    return Page(
-        page.page_number,
-        page.text,
-        page.blocks,
-        page.runs,
-        page.width_pt,
-        page.height_pt,
-        "recognised",
-        confidence,
-        warning,
-    )
+        return replace(page, origin="none", warnings=("No words were found on this page.",))
+    warnings: tuple[str, ...] = ()
+    if found.confidence < recognition.LOW_CONFIDENCE:
+        warnings = (f"Text recognition is only {found.confidence:.0%} sure of this page: compare it with the print.",)
+    page = replace(page, origin="recognised", confidence=found.confidence, warnings=warnings)
+    return found.turn.undone(page)
 
 
 def page_pixels(material: Material, page_index: int, scale: float) -> tuple[int, int, bytes]:

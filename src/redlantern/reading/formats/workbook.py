@@ -59,7 +59,7 @@ def _sheet(sheet: Any) -> Iterator[Piece]:
     if sheet.sheet_state != "visible":
         return
     if sheet.max_row * min(sheet.max_column, _MOST_COLUMNS) > MOST_CELLS:
-        raise errors.unsafe(f"it has a sheet of more than {MOST_CELLS:,} cells")
+        raise errors.unsafe(f"it has more than {MOST_CELLS:,} cells")
     merged = {}
     for area in list(sheet.merged_cells.ranges):
         first = sheet.cell(area.min_row, area.min_col)
