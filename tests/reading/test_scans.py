@@ -146,7 +146,7 @@ def test_a_second_process_that_breaks_or_refuses_is_told():
             raise FileRefusedError("it is not right", "Mend it.")
         yield from pages
 
-    with pytest.raises(FileRefusedError, match="It is not right. Mend it."):
+    with pytest.raises(FileRefusedError, match=r"It is not right\. Mend it\."):
         in_two_processes(refuses, 100, lambda done, total: None)
 
 

@@ -113,3 +113,14 @@ def test_misspelt_words_are_mended_with_care(question, expected):
 
 def test_a_word_that_the_tokenizer_knows_whole_is_left_alone():
     assert mend("kettle and humidty", FORMS, VOCABULARY, lambda word: word == "humidty") == {"humidty": "humidity"}
+
+
+def test_words_are_found_by_their_stem_in_the_documents_language():
+    german = pack_words(["Die Prüfungen der Bälge wurden verschoben.", "Der Vertrag wurde gekündigt."], "de")
+    index = WordIndex([german, pack_words(["The bellows were examined."], "en")])
+    assert index.languages == ["de"]
+    # "Prüfung" stands in no document in this form, and English stems do not join it to "Prüfungen".
+    with_language = index.scores(searched_stems("Wann war die Prüfung?", index.languages))
+    without = index.scores(searched_stems("Wann war die Prüfung?"))
+    assert (with_language > 0).tolist() == [True, False, False] or with_language.argmax() == 0
+    assert with_language[0] > without[0]

@@ -180,7 +180,7 @@ class Engine:
         passages = self.collection.passages([hit.passage_id for hit in found.hits])
         known = {passage.passage_id for passage in passages}
         hits = [hit for hit in found.hits if hit.passage_id in known]
-        asked = take_apart(searched, index.words.rarity, self.embedder)
+        asked = take_apart(searched, index.words.rarity, self.embedder, index.words.languages)
         candidates = rank_lines(asked, hits, passages, self.embedder)
         order = rerank(passages, candidates)[: self.method.passages_kept]
         hits, passages = [hits[one] for one in order], [passages[one] for one in order]

@@ -98,19 +98,24 @@ class Asked:
     vectors: Nearness
     whole: Nearness
     focus: int
+    languages: Sequence[str] = ()
 
 
-def take_apart(question: str, rarity: Callable[[str], float], embedder: Embedder) -> Asked:
-    """Take a question apart; `rarity` gives the inverse document frequency of a stem."""
+def take_apart(
+    question: str, rarity: Callable[[str], float], embedder: Embedder, languages: Sequence[str] = ()
+) -> Asked:
+    """Take a question apart; `rarity` gives the inverse document frequency of a stem, `languages` are the documents'."""
     [asked] = embedder.embed_words([question])
     content = set(content_words(question))
     chosen = [one for one in asked if question[slice(*one[0])].casefold() in content] or asked
     weights = [rarity(stem(question[slice(*span)].casefold())) for span, _ in chosen]
-    wanted = {one: rarity(one) for one in searched_stems(question)}
+    wanted = {one: rarity(one) for one in searched_stems(question, languages)}
     vectors = np.array([vector for _, vector in chosen], np.float32)
     focus = _focus(question, [start for (start, _), _ in chosen], weights)
     whole = _direction(np.array([vector for _, vector in asked]))
-    return Asked(question, kind_wanted(question), wanted, np.array(weights, np.float32), vectors, whole, focus)
+    return Asked(
+        question, kind_wanted(question), wanted, np.array(weights, np.float32), vectors, whole, focus, languages
+    )
 
 
 def rank_lines(
@@ -152,7 +157,7 @@ def _scored_cheaply(asked: Asked, hits: Sequence[Hit], passages: Sequence[Stored
     candidates: dict[tuple[int, int, int], Candidate] = {}
     for hit, passage in zip(hits, passages, strict=True):
         headings = passage.heading.split(HEADING_SEPARATOR)
-        around = _coverage(asked.wanted, stems(f"{passage.heading} {passage.text}"))
+        around = _coverage(asked.wanted, stems(f"{passage.heading} {passage.text}", asked.languages))
         for index, cosine in enumerate(hit.line_scores.tolist()):
             text = passage.line_text(index)
             is_row = CELL_SEPARATOR in text
@@ -161,7 +166,7 @@ def _scored_cheaply(asked: Asked, hits: Sequence[Hit], passages: Sequence[Stored
             if len(text.split()) < _MIN_WORDS and not is_row:
                 continue
             said = row_in_words(text, passage.heading) if is_row else text
-            coverage = _coverage(asked.wanted, stems(said))
+            coverage = _coverage(asked.wanted, stems(said, asked.languages))
             has_kind = holds(asked.kind, text, asked.text)
             score = cosine + 0.5 * coverage + 0.2 * around + 0.12 * has_kind + 0.15 / hit.rank
             score += is_named_clause(asked.text, text)

@@ -195,7 +195,11 @@ class Collection:
         )
         if row is None:
             return None
-        return Page(row[0], row[1], unpack_blocks(row[2]), unpack_runs(row[3]), *row[4:8], tuple(json.loads(row[8])))
+        number, text, blocks, runs, width_pt, height_pt, origin, confidence, warnings = row
+        return Page(
+            number, text, unpack_blocks(blocks), unpack_runs(runs), width_pt, height_pt, origin, confidence,
+            tuple(json.loads(warnings)),
+        )  # fmt: skip
 
     def pages(self, document_id: int) -> Iterable[Page]:
         """Give a document's pages in order, one at a time."""
@@ -302,8 +306,10 @@ def _document(row: Any) -> Document:
     if part:
         path, full_path = f"{path}/{part}", f"{full_path}/{part}"
     return Document(
-        *row[:4], path, full_path, row[6] or "", *row[7:10], bool(row[10]), row[10], row[11], json.loads(row[12]),
-        tuple(json.loads(row[13])), row[14], part, *row[16:],
+        document_id=row[0], call_mark=row[1], title=row[2], kind=row[3], path=path, full_path=full_path,
+        sha256=row[6] or "", size_bytes=row[7], n_pages=row[8], n_passages=row[9], is_refused=bool(row[10]), reason=row[10],
+        language=row[11], details=json.loads(row[12]), notes=tuple(json.loads(row[13])), container_id=row[14], part=part,
+        mtime_ns=row[16], n_recognised=row[17], confidence=row[18], n_unread=row[19], n_warned=row[20],
     )  # fmt: skip
 
 

@@ -3,6 +3,7 @@
 import io
 import re
 import zipfile
+import zlib
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
@@ -43,7 +44,7 @@ class Archive:
             return self._archive.read(name)
         except RuntimeError as failure:  # how zipfile asks for a password
             raise errors.password_needed() from failure
-        except (*_UNREADABLE, zipfile.zlib.error) as failure:  # type: ignore[attr-defined]
+        except (*_UNREADABLE, zlib.error) as failure:
             raise errors.damaged("file") from failure
 
     def xml(self, name: str) -> Any:

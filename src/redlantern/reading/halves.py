@@ -91,15 +91,14 @@ class _Other(Generic[Found]):
         self._thread.start()
 
     def _listen(self, pipe: BinaryIO) -> None:
-        with pipe:
-            # The other process holds the same file in the same confinement: it can say nothing worse than this one.
-            with contextlib.suppress(EOFError, pickle.UnpicklingError, OSError):
-                while True:
-                    found = pickle.load(pipe)
-                    if isinstance(found, errors.FileRefusedError):
-                        self._refusal = found
-                    else:
-                        self._found.append(found)
+        # The other process holds the same file in the same confinement: it can say nothing worse than this one.
+        with pipe, contextlib.suppress(EOFError, pickle.UnpicklingError, OSError):
+            while True:
+                found = pickle.load(pipe)
+                if isinstance(found, errors.FileRefusedError):
+                    self._refusal = found
+                else:
+                    self._found.append(found)
 
     def is_busy(self) -> bool:
         """Whether it still works; waits a little if so."""

@@ -2,6 +2,7 @@
 
 import re
 import zipfile
+import zlib
 from typing import Literal
 
 from redlantern.reading import errors
@@ -115,8 +116,8 @@ def _kind_of_archive(material: Material) -> Kind:
         NotImplementedError,
         RuntimeError,
         EOFError,
-        zipfile.zlib.error,
-    ) as failure:  # type: ignore[attr-defined]
+        zlib.error,
+    ) as failure:
         raise errors.damaged("Office file or archive") from failure
     for part, kind in _OFFICE_PARTS:
         if part in names:
@@ -152,7 +153,7 @@ def _kind_of_text(material: Material, head: str) -> Kind:
 
 def _is_message(head: str) -> bool:
     """Whether a text begins with the header of an e-mail (RFC 5322): fields only, several of the usual ones."""
-    names = []
+    names: list[str] = []
     for line in head.replace("\r\n", "\n").split("\n")[:60]:
         if line[:1] in (" ", "\t") and names:
             continue

@@ -8,7 +8,7 @@ from redlantern.reading.halves import OnPage
 from redlantern.reading.kinds import Kind
 from redlantern.reading.language import language_of
 from redlantern.reading.material import Material
-from redlantern.reading.values import Part, ReadFile
+from redlantern.reading.values import ReadFile
 
 MOST_NESTING = 6
 """How deep a message may lie in a message."""

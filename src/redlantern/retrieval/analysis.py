@@ -2,7 +2,9 @@
 
 import re
 import unicodedata
+from collections.abc import Iterable, Sequence
 from functools import lru_cache
+from typing import Any
 
 # Numbers keep their inner points and commas (7.2, 1.299,50); words may hold an apostrophe.
 _TOKEN = re.compile(r"\d+(?:[.,:/]\d+)*|[^\W\d_]+(?:['’][^\W\d_]+)*")
@@ -27,9 +29,38 @@ def tokens(text: str) -> list[str]:
     return [_APOSTROPHE.sub("", one) if not one[0].isdigit() else one for one in found]
 
 
-def stems(text: str) -> list[str]:
-    """Cut text into stems, in order, stop words included; after each date, the date in one spelling."""
-    return [stem(token) for token in tokens(text)] + dates(text)
+def stems(text: str, languages: Sequence[str] = ()) -> list[str]:
+    """Cut text into stems, in order, stop words included; then each date in one spelling, and the stems in other languages.
+
+    Parameters
+    ----------
+    text : str
+    languages : sequence of str
+        ISO 639-1 codes. A word's stem in each of them is added as `de:prüf`, so
+        that words of different languages never meet by chance.
+    """
+    found = tokens(text)
+    foreign = [
+        stem_in(language, token) for language in other_languages(languages) for token in found if token[0].isalpha()
+    ]
+    return [stem(token) for token in found] + dates(text) + foreign
+
+
+_STEMMED = {
+    "da": "danish", "de": "german", "es": "spanish", "fi": "finnish", "fr": "french", "hu": "hungarian", "it": "italian",
+    "nl": "dutch", "no": "norwegian", "pt": "portuguese", "ro": "romanian", "ru": "russian", "sv": "swedish", "tr": "turkish",
+}  # fmt: skip
+
+
+def other_languages(languages: Iterable[str]) -> list[str]:
+    """Those of these languages whose words have stems of their own beside the English ones, in order."""
+    return sorted(set(languages) & _STEMMED.keys())
+
+
+@lru_cache(maxsize=200_000)
+def stem_in(language: str, token: str) -> str:
+    """Give a word's stem in a language other than English (Snowball), marked with its code."""
+    return f"{language}:{_stemmer(_STEMMED[language]).stemWord(token)}"
 
 
 _MONTH_NAMES = "january february march april may june july august september october november december".split()
@@ -78,7 +109,7 @@ def stem(token: str) -> str:
         return _plain_number(token)
     if token in _NUMBER_WORDS:
         return _NUMBER_WORDS[token]
-    stemmed: str = _stemmer().stemWord(token)
+    stemmed: str = _stemmer("english").stemWord(token)
     return stemmed
 
 
@@ -94,11 +125,11 @@ _NUMBER_WORDS = {
 }
 
 
-@lru_cache(maxsize=1)
-def _stemmer():  # type: ignore[no-untyped-def]
+@lru_cache
+def _stemmer(language: str) -> Any:
     import snowballstemmer
 
-    return snowballstemmer.stemmer("english")
+    return snowballstemmer.stemmer(language)
 
 
 _GROUPED = re.compile(r"^\d{1,3}(?:([.,])\d{3})(?:\1\d{3})*(?:[.,]\d{1,2})?$")

@@ -12,7 +12,7 @@ import numpy.typing as npt
 from redlantern.collection.store import Collection
 from redlantern.collection.values import Document
 from redlantern.models.embedding import Vectors, restore
-from redlantern.retrieval.analysis import STOP_WORDS, dates, stem, tokens
+from redlantern.retrieval.analysis import STOP_WORDS, dates, stem, stem_in, tokens
 from redlantern.retrieval.words import Scores, WordIndex
 
 RANK_CONSTANT = 60
@@ -94,7 +94,9 @@ class Index:
         in_scope = np.ones(self.n_passages, bool) if scope is None else np.isin(self.document_ids, list(scope))
         if not in_scope.any():
             return Found([], {})
-        words = np.where(in_scope, self.words.scores(searched_stems(question)), 0).astype(np.float32)
+        words = np.where(in_scope, self.words.scores(searched_stems(question, self.words.languages)), 0).astype(
+            np.float32
+        )
         meaning = np.where(in_scope, self._vectors @ question_vector, -1).astype(np.float32)
         line_scores = self._line_vectors @ question_vector
         best_line = np.where(in_scope, np.maximum.reduceat(line_scores, self._line_starts[:-1]), -1).astype(np.float32)
@@ -138,11 +140,13 @@ class Index:
         return strengths
 
 
-def searched_stems(question: str) -> list[str]:
-    """The stems a question is searched by: without stop words, unless it has nothing else."""
+def searched_stems(question: str, languages: Sequence[str] = ()) -> list[str]:
+    """The stems a question is searched by, also in these languages: without stop words, unless it has nothing else."""
     found = tokens(question)
     content = [token for token in found if token not in STOP_WORDS]
-    return [stem(token) for token in content or found] + dates(question)
+    chosen = content or found
+    foreign = [stem_in(language, token) for language in languages for token in chosen if token[0].isalpha()]
+    return [stem(token) for token in chosen] + dates(question) + foreign
 
 
 def fuse(ranks: Sequence[npt.NDArray[np.float64]]) -> npt.NDArray[np.float64]:

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 import numpy.typing as npt
 
-from redlantern.retrieval.analysis import stems, tokens
+from redlantern.retrieval.analysis import other_languages, stems, tokens
 
 if TYPE_CHECKING:
     from scipy.sparse import csc_matrix
@@ -25,16 +25,17 @@ B = 0.75
 Scores = npt.NDArray[np.float32]
 
 
-def pack_words(texts: Sequence[str]) -> bytes:
+def pack_words(texts: Sequence[str], language: str = "") -> bytes:
     """Pack the stems of one document's passages, and the forms they were written in.
 
-    Stored with the document; `WordIndex` reads it.
+    Stored with the document; `WordIndex` reads it. Words get their stem in the
+    document's language, too.
     """
     forms: Counter[str] = Counter()
     passages = []
     for text in texts:
         forms.update(tokens(text))
-        passages.append(Counter(stems(text)))
+        passages.append(Counter(stems(text, [language])))
     terms = sorted(set().union(*passages)) if passages else []
     number = {term: index for index, term in enumerate(terms)}
     rows = [[[number[term], n] for term, n in sorted(counts.items())] for counts in passages]
@@ -48,11 +49,13 @@ class WordIndex:
         """Build from what `pack_words` packed, one item a document."""
         self.vocabulary: dict[str, int] = {}
         self.forms: Counter[str] = Counter()
+        self.languages: list[str] = []
         rows: list[npt.NDArray[np.int32]] = []
         lengths: list[int] = []
         for packed in documents:
             self._take(json.loads(zlib.decompress(packed)), rows, lengths)
         self.n_passages = len(lengths)
+        self.languages = other_languages(term[:2] for term in self.vocabulary if term[2:3] == ":")
         self._weights, self.idf = self._weigh(rows, np.array(lengths, np.float32))
 
     def scores(self, question_stems: Sequence[str]) -> Scores:

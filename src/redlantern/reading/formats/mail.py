@@ -5,7 +5,7 @@ import email.policy
 import email.utils
 import re
 from collections.abc import Callable, Iterator
-from email.message import EmailMessage
+from email.message import EmailMessage, Message, MIMEPart
 
 from redlantern.reading import errors
 from redlantern.reading.formats import web
@@ -16,6 +16,8 @@ from redlantern.reading.values import Part, ReadFile
 
 ReadPart = Callable[[Material], ReadFile]
 """Reads what lies within a file; raises FileRefusedError."""
+
+_AnyPart = EmailMessage | MIMEPart
 
 MOST_PARTS = 2_000
 MOST_MESSAGES = 100_000
@@ -123,7 +125,7 @@ def _parsed(raw: bytes) -> EmailMessage:
     return message
 
 
-def _field(message: EmailMessage, name: str) -> str:
+def _field(message: Message, name: str) -> str:
     try:
         return clean(str(message.get(name) or ""))[:1000]
     except (
@@ -144,7 +146,7 @@ def _day(stated: str) -> str:
         return stated
 
 
-def _parts(message: EmailMessage, depth: int = 0) -> Iterator[EmailMessage]:
+def _parts(message: _AnyPart, depth: int = 0) -> "Iterator[_AnyPart]":
     """The leaves of a message; a forwarded message is a leaf."""
     if depth > _MOST_NESTING:
         raise errors.unsafe("it is nested too deeply")
@@ -155,7 +157,7 @@ def _parts(message: EmailMessage, depth: int = 0) -> Iterator[EmailMessage]:
         yield message
 
 
-def _is_attachment(part: EmailMessage) -> bool:
+def _is_attachment(part: _AnyPart) -> bool:
     if part.get_content_type() == "message/rfc822":
         return True
     if part.get_content_disposition() == "inline" and part.get_content_maintype() == "image":
@@ -163,21 +165,27 @@ def _is_attachment(part: EmailMessage) -> bool:
     return part.get_content_disposition() == "attachment" or part.get_content_maintype() not in ("text", "multipart")
 
 
-def _file_name(part: EmailMessage) -> str:
+def _file_name(part: _AnyPart) -> str:
     if part.get_content_type() == "message/rfc822":
-        inner = part.get_payload()
-        subject = _field(inner[0], "Subject") if isinstance(inner, list) and inner else ""
-        return f"{subject or 'message'}.eml"
+        inner = _inner(part)
+        return f"{_field(inner, 'Subject') if inner else 'message'}.eml"
     try:
         return part.get_filename() or ""
     except (ValueError, LookupError, TypeError):
         return ""
 
 
-def _bytes(part: EmailMessage) -> bytes:
+def _inner(part: _AnyPart) -> Message | None:
+    """The message that a part holds."""
+    payload = part.get_payload()
+    first = payload[0] if isinstance(payload, list) and payload else None
+    return first if isinstance(first, Message) else None
+
+
+def _bytes(part: _AnyPart) -> bytes:
     if part.get_content_type() == "message/rfc822":
-        inner = part.get_payload()
-        return bytes(inner[0]) if isinstance(inner, list) and inner else b""
+        inner = _inner(part)
+        return bytes(inner) if inner is not None else b""
     payload = part.get_payload(decode=True)
     return payload if isinstance(payload, bytes) else b""
 
@@ -197,7 +205,7 @@ def _body(message: EmailMessage) -> Iterator[Piece]:
             yield from _plain(_text(part))
 
 
-def _text(part: EmailMessage) -> str:
+def _text(part: _AnyPart) -> str:
     raw = _bytes(part)
     charset = part.get_content_charset()
     if charset:

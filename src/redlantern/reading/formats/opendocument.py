@@ -41,13 +41,11 @@ def read_opendocument(material: Material) -> ReadFile:
     if body is None:
         raise errors.damaged("OpenDocument file")
     kinds = {"text": ("odt", _text), "presentation": ("odp", _slides), "spreadsheet": ("ods", _sheets)}
-    for name, (kind, pieces_of) in kinds.items():
-        part = body.find(f"{_OFFICE}{name}")
-        if part is not None:
-            pieces = [one for one in pieces_of(part, _page_breaks(content)) if one.text]
-            break
-    else:
+    found = [(body.find(f"{_OFFICE}{name}"), *reader) for name, reader in kinds.items()]
+    part, kind, pieces_of = next((one for one in found if one[0] is not None), (None, "", _text))
+    if part is None:
         raise errors.not_readable("This kind of OpenDocument file")
+    pieces = [one for one in pieces_of(part, _page_breaks(content)) if one.text]
     if not any(one.kind != "heading" for one in pieces):
         raise errors.no_text()
     heading = next((one.text for one in pieces if one.kind == "heading"), "") if kind != "ods" else ""
@@ -104,10 +102,8 @@ def _text(element: Any, breaks: set[str], *, in_list: bool = False) -> Iterator[
                 yield from _text(item, breaks, in_list=True)
         elif child.tag == f"{_TABLE}table":
             yield table_piece(_rows(child), breaks_page=breaks_page)
-        elif child.tag in (f"{_TEXT}section", f"{_TEXT}table-of-content", f"{_TEXT}index-body"):
-            # A table of contents only repeats the headings.
-            if child.tag == f"{_TEXT}section":
-                yield from _text(child, breaks)
+        elif child.tag == f"{_TEXT}section":  # not a table of contents: it only repeats the headings
+            yield from _text(child, breaks)
 
 
 def _notes(paragraph: Any) -> Iterator[Piece]:

@@ -23,7 +23,7 @@ def read_rtf(material: Material) -> ReadFile:
 
     raw = material.read().decode("latin-1")
     try:
-        text = str(rtf_to_text(raw, errors="replace"))
+        text = str(rtf_to_text(raw, errors="replace"))  # type: ignore[no-untyped-call]
     except (UnicodeError, ValueError, LookupError, IndexError, TypeError) as failure:
         raise errors.damaged("RTF file") from failure
     pieces = list(_pieces(text))

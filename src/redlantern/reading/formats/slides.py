@@ -28,7 +28,7 @@ def read_pptx(material: Material) -> ReadFile:
     try:
         with material.open() as file:
             deck = pptx.Presentation(file)
-        pieces = []
+        pieces: list[Piece] = []
         for slide in deck.slides:
             found = [one for one in _slide(slide) if one.text]
             pieces.extend(Piece(one.kind, one.text, one.level, index == 0) for index, one in enumerate(found))
