@@ -48,7 +48,7 @@ def main() -> None:
             window.ask()
             portrait.wait_until(lambda: portrait.is_settled(window))
             portrait.save(window, PICTURES / f"{name}.png")
-        window.go_to(1)
+        window.go_to(2)
         window.seal_room.run_test()
         portrait.wait_until(lambda: bool(window.seal_room.ways))
         portrait.save(window, PICTURES / "seal.png")

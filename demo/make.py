@@ -13,6 +13,8 @@ from typing import Any, Literal
 
 from markdown_it import MarkdownIt
 
+from demo import kinds
+
 HERE = Path(__file__).parent
 SOURCE, DOCUMENTS = HERE / "source", HERE / "documents"
 BREAK = "<!-- break -->"
@@ -55,8 +57,9 @@ def main() -> None:
         _write(text, DOCUMENTS / place)
     _write(humidity_log(), DOCUMENTS / "records/humidity-log.pdf")
     _write(inventory(), DOCUMENTS / "records/inventory.pdf")
+    n_others = kinds.write_all(DOCUMENTS)
     n_bytes = sum(file.stat().st_size for file in DOCUMENTS.rglob("*") if file.is_file())
-    print(f"{len(PLACES) + 2} documents, {n_bytes / 1024:.0f} KiB")
+    print(f"{len(PLACES) + 2 + n_others} files, {n_bytes / 1024:.0f} KiB")
 
 
 def humidity_log() -> str:
@@ -207,6 +210,12 @@ def _write_pdf(items: list[Item], target: Path) -> None:
         str(target), pagesize=A4, title=title, author="Oriel Hall file", invariant=1, **margins
     )
     document.build(flow, onFirstPage=furniture, onLaterPages=furniture)
+    target.write_bytes(dated(target.read_bytes()))
+
+
+def dated(pdf: bytes) -> bytes:
+    """Give a PDF the day on which the file was put together; its maker writes a fixed one."""
+    return pdf.replace(b"D:20000101000000", b"D:20260901090000")
 
 
 def _bold(text: str) -> str:

@@ -33,10 +33,12 @@ class Cancelled(Exception):
 
 
 class Cancel:
-    """A request to stop, set by one thread and looked at by another."""
+    """A request to stop, or to hold still for a while, set by one thread and looked at by another."""
 
     def __init__(self) -> None:
         self._event = threading.Event()
+        self._may_go_on = threading.Event()
+        self._may_go_on.set()
         self._callbacks: list[Callable[[], None]] = []
         self._lock = threading.Lock()
 
@@ -44,6 +46,7 @@ class Cancel:
         """Ask for the work to stop. May be called more than once and from any thread."""
         with self._lock:
             self._event.set()
+            self._may_go_on.set()
             callbacks, self._callbacks = self._callbacks, []
         for callback in callbacks:
             callback()
@@ -53,8 +56,23 @@ class Cancel:
         """Whether stopping was asked for."""
         return self._event.is_set()
 
+    def hold(self) -> None:
+        """Ask for the work to hold still the next time it looks."""
+        if not self._event.is_set():
+            self._may_go_on.clear()
+
+    def go_on(self) -> None:
+        """Let the work go on after `hold`."""
+        self._may_go_on.set()
+
+    @property
+    def is_held(self) -> bool:
+        """Whether the work was asked to hold still."""
+        return not self._may_go_on.is_set()
+
     def check(self) -> None:
-        """Raise Cancelled if stopping was asked for."""
+        """Wait while the work is held; raise Cancelled if stopping was asked for."""
+        self._may_go_on.wait()
         if self._event.is_set():
             raise Cancelled
 

@@ -17,6 +17,10 @@ class SettingOutOfRangeError(RedlanternError):
         return f"“{self.key}” must lie between {self.minimum:g} and {self.maximum:g}; {self.value:g} was given."
 
 
+def _choice(default: bool, words: str) -> Any:
+    return _setting(default, words, "", 0, 1)
+
+
 def _setting(default: Any, words: str, unit: str, minimum: float, maximum: float) -> Any:
     return field(default=default, metadata={"words": words, "unit": unit, "minimum": minimum, "maximum": maximum})
 
@@ -32,6 +36,8 @@ class Method:
     name: str = "standard"
     passage_tokens: int = _setting(200, "Longest passage", "tokens", 32, 256)
     overlap_tokens: int = _setting(40, "Longest overlap of whole sentences", "tokens", 0, 100)
+    by_heading: bool = _choice(True, "Begin a passage at every heading")
+    by_record: bool = _choice(False, "One passage for each row of a table")
     passages_kept: int = _setting(10, "Passages kept as evidence", "passages", 5, 50)
     found_lines: int = _setting(5, "Most found lines", "lines", 1, 12)
     answer_threshold: float = _setting(0.35, "Evidence needed before a question counts as answered", "", 0.0, 1.0)

@@ -3,9 +3,10 @@
 import contextlib
 import threading
 import time
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
+from types import MappingProxyType
 
 from redlantern.answering.claims import drafts_of
 from redlantern.answering.found import (
@@ -118,11 +119,27 @@ class Engine:
                 self._loaded_at = time.monotonic()
             return self._index
 
-    def update(self, paths: Sequence[Path], *, report: Report, cancel: Cancel) -> Summary:
-        """Bring the collection up to date with folders; see collection.update."""
-        workshop = Workshop(self.readers, self.embedder, pack_words, self.method, self.queue)
+    def update(
+        self,
+        paths: Sequence[Path],
+        *,
+        report: Report,
+        cancel: Cancel,
+        again: Mapping[str, str] = MappingProxyType({}),
+        method: Method | None = None,
+    ) -> Summary:
+        """Bring the collection up to date with folders, split by another method if one is given; see collection.update."""
+        workshop = Workshop(self.readers, self.embedder, pack_words, method or self.method, self.queue)
         try:
-            return update(self.collection, paths, workshop, report=report, cancel=cancel, on_document=self._on_document)
+            return update(
+                self.collection,
+                paths,
+                workshop,
+                report=report,
+                cancel=cancel,
+                on_document=self._on_document,
+                again=again,
+            )
         finally:
             self._loaded_at = 0.0
 
@@ -158,6 +175,10 @@ class Engine:
         if self.language_model is not None:
             self.language_model.close()
         self.collection.close()
+
+    def has_changed(self) -> None:
+        """Say that the collection was changed: the next question loads its index anew."""
+        self._is_stale, self._loaded_at = True, 0.0
 
     def _on_document(self) -> None:
         self._is_stale = True

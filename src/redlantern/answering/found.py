@@ -167,7 +167,8 @@ def _scored_cheaply(asked: Asked, hits: Sequence[Hit], passages: Sequence[Stored
                 continue
             said = row_in_words(text, passage.heading) if is_row else text
             coverage = _coverage(asked.wanted, stems(said, asked.languages))
-            has_kind = holds(asked.kind, text, asked.text)
+            # The unit of a number in a table stands in the name of its column.
+            has_kind = holds(asked.kind, said if is_row and asked.kind == "number" else text, asked.text)
             score = cosine + 0.5 * coverage + 0.2 * around + 0.12 * has_kind + 0.15 / hit.rank
             score += is_named_clause(asked.text, text)
             place = (passage.document_id, passage.page_number, passage.lines[index][0])

@@ -35,6 +35,8 @@ _FORMS: dict[Kind, re.Pattern[str]] = {
     "number": re.compile(rf"\b\d[\d.,]*|\b(?:{_NUMBER_WORDS})\b", re.IGNORECASE),
     "name": re.compile(
         r"(?:(?<=[a-z,;:] )|(?<=\t)|\b(?:Mr|Mrs|Ms|Dr|Prof)\.? )[A-ZÀ-Þ][\w’'-]+|^[A-Z][\w’'-]+(?= [A-Z])"
+        # Who did it may have no name: "found by the angling club".
+        r"|\bby (?:the|an?|our|their) (?!end\b|time\b|way\b|day\b|hour\b|week\b|month\b|year\b)[a-z]{3,}"
     ),
     "telephone number": re.compile(r"\+?\d[\d /()-]{5,}\d"),
     "e-mail address": re.compile(r"\S@\S"),
@@ -107,5 +109,8 @@ def holds(kind: Kind, line: str, question: str) -> bool:
     counted = _COUNTED.search(question) if kind == "number" else None
     if counted:
         noun = re.escape(counted.group(1)[:-1] if len(counted.group(1)) > 3 else counted.group(1))
-        form = re.compile(rf"\b(?:\d[\d.,]*|{_NUMBER_WORDS}|[a-z]+ty-[a-z]+)\b(?:\s+[\w-]+)?\s+{noun}", re.IGNORECASE)
+        form = re.compile(
+            rf"\b(?:\d[\d.,]*|{_NUMBER_WORDS}|[a-z]+ty-[a-z]+)\b(?:\s+[\w-]+)?\s+{noun}|\b{noun}\w*\s+\d[\d.,]*",
+            re.IGNORECASE,
+        )
     return any(match.group().casefold().strip() not in asked for match in form.finditer(line))

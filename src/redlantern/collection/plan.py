@@ -3,6 +3,7 @@
 import hashlib
 import os
 import stat
+from collections.abc import Collection as Collection_
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -37,10 +38,14 @@ class UpdatePlan:
     n_unchanged: int = 0
 
 
-def make_plan(collection: Collection, paths: Sequence[Path], cancel: Cancel) -> UpdatePlan:
+def make_plan(
+    collection: Collection, paths: Sequence[Path], cancel: Cancel, again: Collection_[str] = frozenset()
+) -> UpdatePlan:
     """Compare folders and files with what the collection holds. Changes nothing.
 
     A file is unchanged when its size and time are, or else when its SHA-256 is.
+    Those in `again` (full paths) are read whatever they are; those that were
+    taken out are left alone.
 
     Raises
     ------
@@ -51,7 +56,7 @@ def make_plan(collection: Collection, paths: Sequence[Path], cancel: Cancel) -> 
     """
     # absolute() and not resolve(): a link must not lead out of the folder it is in.
     sources = _scan([path.absolute() for path in paths])
-    known = collection.sources()
+    known, taken_out = collection.sources(), collection.taken_out()
     roots = [str(path.absolute()) for path in paths]
     plan = UpdatePlan()
     plan.gone = [path for path in known if path not in sources and _is_under(path, roots)]
@@ -62,7 +67,15 @@ def make_plan(collection: Collection, paths: Sequence[Path], cancel: Cancel) -> 
     for source in sources.values():
         cancel.check()
         before = known.get(source.full_path)
-        if before and before[2] and (before[0].size_bytes, before[0].mtime_ns) == (source.size_bytes, source.mtime_ns):
+        is_again = source.full_path in again
+        if source.full_path in taken_out:
+            continue
+        if (
+            not is_again
+            and before
+            and before[2]
+            and (before[0].size_bytes, before[0].mtime_ns) == (source.size_bytes, source.mtime_ns)
+        ):
             plan.n_unchanged += 1
             continue
         try:
@@ -70,7 +83,9 @@ def make_plan(collection: Collection, paths: Sequence[Path], cancel: Cancel) -> 
         except OSError as failure:
             plan.to_read.append(Planned(source, None, before is not None, failure.strerror or "unknown error"))
             continue
-        if before and before[2] == sha256:
+        if is_again:
+            plan.to_read.append(Planned(source, sha256, before is not None and before[2] != sha256))
+        elif before and before[2] == sha256:
             plan.n_unchanged += 1
             plan.touched.append((source, before[1]))
         elif sha256 in gone_by_hash:
@@ -83,6 +98,17 @@ def make_plan(collection: Collection, paths: Sequence[Path], cancel: Cancel) -> 
             seen[sha256] = Planned(source, sha256, before is not None)
             plan.to_read.append(seen[sha256])
     return plan
+
+
+def list_files(paths: Sequence[Path]) -> list[Path]:
+    """The regular files in folders and below them, in order; links are not followed, hidden files not looked at.
+
+    Raises
+    ------
+    SourceMissingError
+        If one of the paths is not there.
+    """
+    return [Path(one) for one in _scan([path.absolute() for path in paths])]
 
 
 def _is_under(path: str, roots: list[str]) -> bool:

@@ -33,6 +33,9 @@ CREATE TABLE sources (
 ) WITHOUT ROWID;
 CREATE INDEX sources_of_document ON sources(document_id);
 
+-- Files that were taken out on purpose: an update of their folder does not bring them back.
+CREATE TABLE taken_out (full_path TEXT PRIMARY KEY) WITHOUT ROWID;
+
 CREATE TABLE pages (
     document_id INTEGER NOT NULL REFERENCES documents(id) ON DELETE CASCADE,
     page_number INTEGER NOT NULL,
@@ -84,6 +87,7 @@ ALTER TABLE documents ADD COLUMN notes TEXT NOT NULL DEFAULT '[]';
 ALTER TABLE documents ADD COLUMN container_id INTEGER REFERENCES documents(id) ON DELETE CASCADE;
 ALTER TABLE documents ADD COLUMN part TEXT NOT NULL DEFAULT '';
 CREATE INDEX documents_of_container ON documents(container_id);
+CREATE TABLE taken_out (full_path TEXT PRIMARY KEY) WITHOUT ROWID;
 ALTER TABLE pages ADD COLUMN origin TEXT NOT NULL DEFAULT 'text';
 ALTER TABLE pages ADD COLUMN confidence REAL NOT NULL DEFAULT 1;
 ALTER TABLE pages ADD COLUMN warnings TEXT NOT NULL DEFAULT '[]';

@@ -148,8 +148,10 @@ class Collection:
         """Keep a document whole, with what lies within it, in place of whatever was known at this path. Gives its id."""
         with self.file.writing() as connection:
             _release(connection, source.full_path)
+            others = _release_content(connection, prepared.sha256)
             document_id = _insert_document(connection, prepared, None, "")
-            connection.execute("INSERT INTO sources VALUES (?, ?, ?, ?, ?)", _source_row(source, document_id))
+            places = [_source_row(source, document_id), *((*row[:2], document_id, *row[3:]) for row in others)]
+            connection.executemany("INSERT INTO sources VALUES (?, ?, ?, ?, ?)", places)
             for part in prepared.parts:
                 if part.prepared is not None:
                     _insert_document(connection, part.prepared, document_id, part.name)
@@ -164,10 +166,21 @@ class Collection:
             document_id = _insert_refused(connection, sha256, PurePosixPath(source.full_path), reason, None, "")
             connection.execute("INSERT INTO sources VALUES (?, ?, ?, ?, ?)", _source_row(source, document_id))
 
-    def remove_documents(self, document_ids: Iterable[int]) -> None:
-        """Take documents out, with what lies within them. The files stay where they are."""
+    def take_out(self, full_paths: Iterable[str]) -> None:
+        """Forget files for good, with what lies within them: an update does not bring them back. They stay on disk."""
         with self.file.writing() as connection:
-            connection.executemany("DELETE FROM documents WHERE id = ?", ((one,) for one in document_ids))
+            for full_path in full_paths:
+                _release(connection, full_path)
+                connection.execute("INSERT OR IGNORE INTO taken_out VALUES (?)", (full_path,))
+
+    def let_in(self, full_paths: Iterable[str]) -> None:
+        """Undo `take_out`: the next update reads them again."""
+        with self.file.writing() as connection:
+            connection.executemany("DELETE FROM taken_out WHERE full_path = ?", ((one,) for one in full_paths))
+
+    def taken_out(self) -> set[str]:
+        """Files that an update leaves alone."""
+        return {row[0] for row in self._all("SELECT full_path FROM taken_out")}
 
     def set_source(self, source: Source, document_id: int) -> None:
         """Note that a known document lies at this path, in place of whatever was known there."""
@@ -365,6 +378,16 @@ def _release(connection: Any, full_path: str, keep: int | None = None) -> None:
     connection.execute("DELETE FROM sources WHERE full_path = ?", (full_path,))
     if not connection.execute("SELECT 1 FROM sources WHERE document_id = ?", row).fetchone():
         connection.execute("DELETE FROM documents WHERE id = ?", row)
+
+
+def _release_content(connection: Any, sha256: str) -> list[Any]:
+    """Forget a document that is read again; gives its other places."""
+    row = connection.execute("SELECT id FROM documents WHERE sha256 = ?", (sha256,)).fetchone()
+    if row is None:
+        return []
+    places = list(connection.execute("SELECT * FROM sources WHERE document_id = ?", row).fetchall())
+    connection.execute("DELETE FROM documents WHERE id = ?", row)
+    return places
 
 
 def _source_row(source: Source, document_id: int) -> tuple[Any, ...]:

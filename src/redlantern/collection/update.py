@@ -2,10 +2,11 @@
 
 import time
 from collections import deque
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from pathlib import Path
+from types import MappingProxyType
 from typing import Any
 
 import numpy as np
@@ -24,6 +25,7 @@ PackWords = Callable[[Sequence[str], str], bytes]
 """Packs the words of a document's passages for the word index; gets one text a passage, and the document's language."""
 
 _EMBED_AT_ONCE = 16
+_LONG_PAGES = 40
 
 
 @dataclass
@@ -80,6 +82,7 @@ def update(
     report: Report,
     cancel: Cancel,
     on_document: Callable[[], None] = lambda: None,
+    again: Mapping[str, str] = MappingProxyType({}),
 ) -> Summary:
     """Read what is new or changed under the paths, and forget what is gone.
 
@@ -100,6 +103,8 @@ def update(
         Looked at several times a second.
     on_document : callable
         Called after each document that was kept or forgotten.
+    again : mapping
+        Files (full paths) to read whatever they are, with the password of each, or nothing.
 
     Raises
     ------
@@ -107,8 +112,9 @@ def update(
     """
     began = time.perf_counter()
     report(Progress("Looking for changes", 0, None, "documents"))
-    plan = make_plan(collection, paths, cancel)
+    plan = make_plan(collection, paths, cancel, again.keys())
     worker = _Update(collection, workshop, report, cancel, on_document)
+    worker.passwords = again
     worker.summary.unchanged = plan.n_unchanged
     worker.summary.seconds = {
         "looking": time.perf_counter() - began,
@@ -133,6 +139,9 @@ class _Update:
         self.summary = Summary()
         self._collection, self._workshop = collection, workshop
         self._report, self._cancel, self._on_document = report, cancel, on_document
+        self.passwords: Mapping[str, str] = {}
+        self._began = time.perf_counter()
+        self._done = self._total = 0
 
     def carry_out(self, plan: UpdatePlan) -> None:
         # First what needs no reading: a moved document must not be forgotten at its old place.
@@ -143,18 +152,26 @@ class _Update:
             self._collection.remove_sources(plan.gone)
             self.summary.removed = len(plan.gone) - len(plan.moved)
             self._on_document()
-        total = len(plan.to_read)
+        self._total = len(plan.to_read)
         for done, (planned, result) in enumerate(self._read_ahead(plan.to_read)):
-            name = Path(planned.source.full_path).name
-            self._report(Progress("Reading and indexing", done, total, "documents", name))
+            self._done = done
+            self._tell(Path(planned.source.full_path).name)
             self._keep(planned, result)
             self._on_document()
-        self._report(Progress("Reading and indexing", total, total, "documents"))
+        self._done = self._total
+        self._tell("")
         for copy in plan.copies_of_new:
             original = self._collection.document_by_hash(copy.sha256 or "")
             if original is not None:
                 self._collection.set_source(copy.source, original)
                 self.summary.copies += 1
+
+    def _tell(self, what: str) -> None:
+        """Report how far it is: documents, pages, pages a minute, and what is worked on now."""
+        minutes = (time.perf_counter() - self._began) / 60
+        pages = f"{self.summary.pages} pages, {self.summary.pages / minutes:.0f} a minute" if self.summary.pages else ""
+        detail = " · ".join(one for one in (pages, what) if one)
+        self._report(Progress("Reading and indexing", self._done, self._total, "documents", detail))
 
     def _read_ahead(self, planned: list[Planned]) -> Iterator[tuple[Planned, "Future[ReadFile]"]]:
         """Read a few files ahead of the embedding, so that no core waits, and no more, so that memory stays small."""
@@ -178,7 +195,13 @@ class _Update:
         began = time.perf_counter()
         if planned.problem:
             raise reading_errors.unreadable(planned.problem)
-        read = self._workshop.readers.read(Path(planned.source.full_path), cancel)
+        path = Path(planned.source.full_path)
+
+        def on_page(done: int, total: int) -> None:
+            if total >= _LONG_PAGES and done % 10 == 0:
+                self._tell(f"page {done} of {total} of {path.name}")
+
+        read = self._workshop.readers.read(path, cancel, on_page, password=self.passwords.get(str(path), ""))
         self.summary.seconds["reading"] += time.perf_counter() - began
         return read
 
@@ -225,6 +248,8 @@ class _Update:
             embedder.count_tokens,
             most_tokens=min(method.passage_tokens, embedder.most_tokens),
             overlap_tokens=method.overlap_tokens,
+            by_heading=method.by_heading,
+            by_record=method.by_record,
         )
         if not passages and not read.parts:
             raise reading_errors.no_text()

@@ -44,6 +44,11 @@ class Document:
     n_warned: int = 0
 
     @property
+    def key(self) -> str:
+        """Names its content, also when it is read again."""
+        return f"{self.sha256}/{self.part}"
+
+    @property
     def file_path(self) -> Path:
         """The file on disk that it is or lies in."""
         return Path(self.full_path.removesuffix(f"/{self.part}") if self.part else self.full_path)

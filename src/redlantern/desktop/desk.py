@@ -24,6 +24,7 @@ from redlantern.desktop.status import StatusLine
 from redlantern.desktop.workbench import Opened
 from redlantern.progress import Progress
 from redlantern.reading.values import Page
+from redlantern.settings import Method
 
 STOPPED = "The writing was stopped. The found lines above are complete."
 
@@ -35,6 +36,8 @@ class Desk(QWidget):
     open_wanted = pyqtSignal()
     asking_changed = pyqtSignal(bool)
     scope_changed = pyqtSignal()
+    documents_changed = pyqtSignal()
+    updating_changed = pyqtSignal(bool)
     question_wanted = pyqtSignal(str)
 
     def __init__(self, status: StatusLine) -> None:
@@ -93,9 +96,9 @@ class Desk(QWidget):
         """Work on this collection."""
         self.opened, self.sheets, self.at = opened, list(opened.sheets), len(opened.sheets) - 1
         self._thread_began = len(self.sheets)
-        self.shelf.model.set_documents(opened.documents)
+        self.show_documents(opened.documents)
         self.facsimile.clear()
-        self._run(workbench.start_language_model(opened.engine), failed=self._status.show_speed)
+        self.run(workbench.start_language_model(opened.engine), failed=self._status.show_speed)
         if self.sheets:
             self._show(self.at)
         else:
@@ -111,7 +114,7 @@ class Desk(QWidget):
         question = Question(text, history, self.scope, standalone)
         self.view.show_asking(text)
         self.view.set_place(len(self.sheets) + 1, len(self.sheets) + 1)
-        self._asking = self._run(
+        self._asking = self.run(
             workbench.ask(self.opened.engine, question),
             stepped=self._on_step,
             finished=self._on_answered,
@@ -127,10 +130,23 @@ class Desk(QWidget):
             self._settle(STOPPED)
             self.asking_changed.emit(False)
 
-    def add(self, folder: Path) -> None:
-        """Read a folder or file into the collection."""
+    def add(self, *paths: Path, method: Method | None = None) -> None:
+        """Read folders or files into the collection."""
         if self.opened is not None and self._updating is None:
-            self._begin_update(workbench.update(self.opened.engine, [folder]))
+            self._begin_update(workbench.update(self.opened.engine, list(paths), method=method))
+
+    def read_again(self, passwords: dict[Path, str]) -> None:
+        """Read files whatever the collection knows of them, each with its password or nothing."""
+        if self.opened is not None and self._updating is None:
+            again = {str(path): password for path, password in passwords.items()}
+            self._begin_update(workbench.update(self.opened.engine, list(passwords), again=again))
+
+    def show_documents(self, documents: list[Document]) -> None:
+        """The collection holds these documents now."""
+        if self.opened is not None:
+            self.opened.documents = documents
+            self.shelf.model.set_documents(documents)
+            self.documents_changed.emit()
 
     def update_all(self) -> None:
         """Read what is new or changed in the collection's folders."""
@@ -142,6 +158,14 @@ class Desk(QWidget):
         if self._updating is not None:
             self._status.stopping()
             self._updating.cancel.now()
+
+    def hold_update(self, is_held: bool) -> None:
+        """Let the reading hold still, or go on."""
+        if self._updating is not None:
+            if is_held:
+                self._updating.cancel.hold()
+            else:
+                self._updating.cancel.go_on()
 
     def turn(self, by: int) -> None:
         """Go to an earlier (by < 0) or later sheet."""
@@ -159,6 +183,7 @@ class Desk(QWidget):
         if self.opened is not None:
             self.opened.engine.close()
             self.opened = None
+            self.documents_changed.emit()
 
     def show_welcome(self) -> None:
         """Say what to do first."""
@@ -178,7 +203,7 @@ class Desk(QWidget):
         self._wanted = (document_id, page_number, span)
         wanted = self._wanted
         work = workbench.load_page(self.opened.engine, document_id, page_number)
-        self._run(work, finished=lambda page: self._on_page(wanted, page))
+        self.run(work, finished=lambda page: self._on_page(wanted, page))
 
     # What happens
 
@@ -195,8 +220,9 @@ class Desk(QWidget):
         self.facsimile.picture_wanted.connect(self._on_picture_wanted)
         self.facsimile.step_wanted.connect(self.view.step)
         self._status.cancel_wanted.connect(self.cancel_update)
+        self._status.hold_wanted.connect(self.hold_update)
 
-    def _run(self, work: Callable[[Task], Any], **slots: Callable[..., object]) -> Task:
+    def run(self, work: Callable[[Task], Any], **slots: Callable[..., object]) -> Task:
         """Start a task with its signals connected: a quick one may be over before the next statement."""
         task = Task(work)
         self._tasks.add(task)
@@ -262,23 +288,19 @@ class Desk(QWidget):
             button.setEnabled(False)
         if not self.shelf.model.readable:
             self.view.show_widget(welcome.reading())
-        self._updating = self._run(
+        self._updating = self.run(
             work,
             progressed=self._on_progress,
-            stepped=self._on_documents,
+            stepped=self.show_documents,
             finished=self._on_updated,
             cancelled=lambda: self._end_update("Stopped. Every document finished before is kept."),
             failed=self._on_update_failed,
         )
+        self.updating_changed.emit(True)
 
     def _on_progress(self, progress: Progress) -> None:
         if self._updating is not None and not self._updating.cancel.is_set:
             self._status.show_progress(progress)
-
-    def _on_documents(self, documents: list[Document]) -> None:
-        if self.opened is not None:
-            self.opened.documents = documents
-            self.shelf.model.set_documents(documents)
 
     def _on_updated(self, summary: Summary) -> None:
         words = f"{summary.read} documents read, {summary.pages} pages"
@@ -296,6 +318,7 @@ class Desk(QWidget):
     def _end_update(self, words: str, *, problem: str = "") -> None:
         self._updating = None
         self._status.finish(words)
+        self.updating_changed.emit(False)
         for button in (self.shelf.add_button, self.shelf.update_button):
             button.setEnabled(True)
         if self.opened is not None:
@@ -306,13 +329,13 @@ class Desk(QWidget):
         engine = self.opened.engine
 
         def show(documents: list[Document]) -> None:
-            self._on_documents(documents)
+            self.show_documents(documents)
             if problem:
                 self.view.show_widget(welcome.problem("The folder was not read to its end", problem))
             elif self.view.sheet is None and not self.is_asking:
                 self.show_welcome()
 
-        self._run(workbench.load_documents(engine), finished=show)
+        self.run(workbench.load_documents(engine), finished=show)
 
     def _show(self, at: int) -> None:
         self.at = at
@@ -365,7 +388,7 @@ class Desk(QWidget):
                 self.facsimile.show_problem(reason)
 
         work = workbench.picture(self.opened.engine, document, page_number, scale)
-        self._pictures = self._run(work, finished=show, failed=tell)
+        self._pictures = self.run(work, finished=show, failed=tell)
 
     def _is_shown(self, document: Document) -> bool:
         shown = self.facsimile.document

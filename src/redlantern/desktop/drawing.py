@@ -2,8 +2,8 @@
 
 import math
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QIcon, QPainter, QPainterPath, QPaintEvent, QPen, QPixmap, QRadialGradient
+from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QIcon, QPainter, QPainterPath, QPaintEvent, QPen, QPixmap, QPolygonF, QRadialGradient
 from PyQt6.QtWidgets import QWidget
 
 from redlantern.desktop.theme import LAMPLIGHT
@@ -51,6 +51,20 @@ def lamp_icon() -> QIcon:
     paint_lamp(painter, QRectF(0, 0, 64, 64))
     painter.end()
     return QIcon(pixmap)
+
+
+def paint_tick(painter: QPainter, box: QRect, *, is_ticked: bool, is_possible: bool) -> None:
+    """Draw the box that takes a document into scope."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(QColor(LAMPLIGHT.quiet if is_possible else LAMPLIGHT.line), 1.2))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawRoundedRect(QRectF(box), 2, 2)
+    if is_ticked:
+        painter.setPen(QPen(QColor(LAMPLIGHT.amber), 2))
+        left, top = box.left(), box.top()
+        painter.drawPolyline(
+            QPolygonF([QPointF(left + 3, top + 7), QPointF(left + 6, top + 11), QPointF(left + 12, top + 3)])
+        )
 
 
 class Lamp(QWidget):

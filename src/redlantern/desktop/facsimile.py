@@ -6,6 +6,7 @@ from PyQt6.QtCore import QPoint, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
     QImage,
+    QMouseEvent,
     QPainter,
     QPaintEvent,
     QPen,
@@ -34,7 +35,9 @@ ZOOMS = (0.5, 0.67, 0.8, 1.0, 1.25, 1.5, 2.0, 3.0)
 
 
 class PrintedPage(QWidget):
-    """A page's picture, fitted to the width and zoomed, with boxes marked on it."""
+    """A page's picture, fitted to the width and zoomed, with boxes marked on it; tells where on the page the mouse is."""
+
+    pointed = pyqtSignal(float, float)
 
     def __init__(self) -> None:
         super().__init__()
@@ -43,6 +46,7 @@ class PrintedPage(QWidget):
         self.boxes: list[Box] = []
         self.pixels_per_point = 1.0
         self.setAccessibleName("Page as printed")
+        self.setMouseTracking(True)
 
     def sizeHint(self) -> QSize:
         """The page at its present scale."""
@@ -66,10 +70,19 @@ class PrintedPage(QWidget):
         painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_SourceOver)
         # A line in the margin as well, so that the marks are told by more than their colour.
         painter.setPen(QPen(QColor(theme.LAMPLIGHT.ask), 2.5))
-        for box in self.boxes:
+        for before, box in zip([None, *self.boxes], self.boxes, strict=False):
+            # Once a line: the words of a page that was scanned askew have a box each.
+            if before is not None and box.left >= before.right - 1 and box.top < (before.top + before.bottom) / 2:
+                continue
             area = self.on_screen(box)
             left = area.left() - 5
             painter.drawLine(QPoint(round(left), round(area.top())), QPoint(round(left), round(area.bottom())))
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        """Tell the place in points from the page's top left corner."""
+        if event is not None:
+            place = event.position()
+            self.pointed.emit(place.x() / self.pixels_per_point, place.y() / self.pixels_per_point)
 
     def on_screen(self, box: Box) -> QRectF:
         """Where a box of the page is on this widget, in pixels."""

@@ -2,8 +2,8 @@
 
 from enum import IntEnum
 
-from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFontMetrics, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
+from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QRect, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QFontMetrics, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from redlantern.collection.values import Document
-from redlantern.desktop import theme
+from redlantern.desktop import drawing, theme
 
 _ROW_HEIGHT = 54
 _BOX = 15
@@ -63,19 +63,29 @@ class ShelfModel(QAbstractListModel):
 
     def scope(self) -> frozenset[int] | None:
         """The documents in scope; None when that is all of them."""
-        chosen = [one for one in self.readable if one.sha256 not in self._left_out]
+        chosen = [one for one in self.readable if one.key not in self._left_out]
         return None if len(chosen) == len(self.readable) else frozenset(one.document_id for one in chosen)
 
     def set_all_in_scope(self, is_in: bool) -> None:
         """Take all documents into scope, or none."""
-        self._left_out = set() if is_in else {one.sha256 for one in self.readable}
+        self._left_out = set() if is_in else {one.key for one in self.readable}
+        self._changed()
+
+    def is_in_scope(self, document: Document) -> bool:
+        """Whether questions draw on it."""
+        return not document.is_refused and document.key not in self._left_out
+
+    def set_in_scope(self, documents: list[Document], is_in: bool) -> None:
+        """Take some documents into scope, or leave them out."""
+        keys = {one.key for one in documents if not one.is_refused}
+        self._left_out = self._left_out - keys if is_in else self._left_out | keys
         self._changed()
 
     def toggle(self, index: QModelIndex) -> None:
         """Take a document into scope or leave it out."""
         document: Document = index.data(_Role.DOCUMENT)
         if not document.is_refused:
-            self._left_out ^= {document.sha256}
+            self._left_out ^= {document.key}
             self._changed()
 
     def rowCount(self, parent: QModelIndex | None = None) -> int:
@@ -85,7 +95,7 @@ class ShelfModel(QAbstractListModel):
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         """What a row shows, says aloud and holds."""
         document = self._documents[index.row()]
-        is_in = not document.is_refused and document.sha256 not in self._left_out
+        is_in = not document.is_refused and document.key not in self._left_out
         if role == _Role.DOCUMENT:
             return document
         if role == _Role.STRENGTHS:
@@ -123,7 +133,7 @@ class _Delegate(QStyledItemDelegate):
             painter.setPen(QPen(QColor(colours.amber), 1))
             painter.drawRect(area.adjusted(0, 0, -1, -1))
         is_in = index.data(Qt.ItemDataRole.CheckStateRole) == Qt.CheckState.Checked
-        self._paint_box(painter, box_of(area), is_in, document.is_refused)
+        drawing.paint_tick(painter, box_of(area), is_ticked=is_in, is_possible=not document.is_refused)
         left = area.left() + _LEFT + _BOX + 9
         mark_font = theme.voice(theme.SANS, scale=0.92, weight=theme.BOLD)
         painter.setFont(mark_font)
@@ -146,18 +156,6 @@ class _Delegate(QStyledItemDelegate):
         else:
             self._paint_ribbon(painter, ribbon_of(area), index.data(_Role.STRENGTHS), is_in)
         painter.restore()
-
-    def _paint_box(self, painter: QPainter, box: QRect, is_in: bool, is_refused: bool) -> None:
-        colours = theme.LAMPLIGHT
-        painter.setPen(QPen(QColor(colours.line if is_refused else colours.quiet), 1.2))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawRoundedRect(QRectF(box), 2, 2)
-        if is_in:
-            painter.setPen(QPen(QColor(colours.amber), 2))
-            left, top = box.left(), box.top()
-            painter.drawPolyline(
-                QPolygonF([QPointF(left + 3, top + 7), QPointF(left + 6, top + 11), QPointF(left + 12, top + 3)])
-            )
 
     def _paint_ribbon(self, painter: QPainter, area: QRect, strengths: list[float], is_in: bool) -> None:
         step = _tick_step(area.width(), len(strengths))

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWid
 from redlantern.progress import Progress
 from redlantern.safety.seal import SealState
 
+_LONGEST_DETAIL = 80
 _PAGE_BYTES = os.sysconf("SC_PAGE_SIZE")
 
 
@@ -16,12 +17,13 @@ class StatusLine(QWidget):
     """The bottom line of the window."""
 
     cancel_wanted = pyqtSignal()
+    hold_wanted = pyqtSignal(bool)
 
     def __init__(self, seal: SealState) -> None:
         super().__init__()
         self.setObjectName("status")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self._began = 0.0
+        self._began = self._held_at = 0.0
         self.activity = QLabel("")
         self.activity.setTextFormat(Qt.TextFormat.PlainText)
         self.bar = QProgressBar()
@@ -32,6 +34,11 @@ class StatusLine(QWidget):
         self.cancel_button.setObjectName("quiet")
         self.cancel_button.setAccessibleName("Cancel reading and indexing")
         self.cancel_button.clicked.connect(self.cancel_wanted)
+        self.hold_button = QPushButton("Pause")
+        self.hold_button.setObjectName("quiet")
+        self.hold_button.setCheckable(True)
+        self.hold_button.setAccessibleName("Pause reading and indexing")
+        self.hold_button.toggled.connect(self._on_hold)
         self._speed = QLabel("")
         self._memory = QLabel("")
         self.seal_label = QLabel("● sealed" if seal.is_on else "○ NOT SEALED")
@@ -46,6 +53,7 @@ class StatusLine(QWidget):
         layout.setSpacing(14)
         layout.addWidget(self.activity)
         layout.addWidget(self.bar)
+        layout.addWidget(self.hold_button)
         layout.addWidget(self.cancel_button)
         layout.addStretch(1)
         layout.addWidget(self._speed)
@@ -64,13 +72,17 @@ class StatusLine(QWidget):
         self.activity.setText(words)
         self.bar.setRange(0, 0)
         self.bar.show()
-        self.cancel_button.show()
-        self.cancel_button.setEnabled(True)
+        self.hold_button.setChecked(False)
+        for button in (self.hold_button, self.cancel_button):
+            button.show()
+            button.setEnabled(True)
 
     def show_progress(self, progress: Progress) -> None:
         """Show how far it is, and from the second document on how long it will take."""
         if progress.total is None:
             self.activity.setText(f"{progress.stage} ...")
+            return
+        if self.hold_button.isChecked():
             return
         self.bar.setRange(0, max(1, progress.total))
         self.bar.setValue(progress.done)
@@ -78,20 +90,32 @@ class StatusLine(QWidget):
         if progress.done > 1 and progress.done < progress.total:
             left_s = (time.monotonic() - self._began) / progress.done * (progress.total - progress.done)
             words += f", about {_duration(left_s)} left"
-        self.activity.setText(words)
+        detail = progress.detail if len(progress.detail) <= _LONGEST_DETAIL else progress.detail[:_LONGEST_DETAIL] + "…"
+        self.activity.setText(f"{words} · {detail}" if detail else words)
         self.activity.setToolTip(progress.detail.replace("<", "‹"))
 
     def stopping(self) -> None:
         """Cancelling was asked for."""
         self.activity.setText("Stopping ...")
         self.cancel_button.setEnabled(False)
+        self.hold_button.setEnabled(False)
+
+    def _on_hold(self, is_held: bool) -> None:
+        self.hold_button.setText("Resume" if is_held else "Pause")
+        if is_held:
+            self.activity.setText("Paused. What was finished can be asked about.")
+            self._held_at = time.monotonic()
+        else:
+            # Time that passed while nothing was done must not count in what is left.
+            self._began += time.monotonic() - self._held_at
+        self.hold_wanted.emit(is_held)
 
     def finish(self, words: str) -> None:
         """The work has ended, with these words about it."""
         self.activity.setText(words)
         self.activity.setToolTip("")
-        self.bar.hide()
-        self.cancel_button.hide()
+        for widget in (self.bar, self.hold_button, self.cancel_button):
+            widget.hide()
 
     def show_speed(self, words: str) -> None:
         """Say how fast the model wrote."""

@@ -136,6 +136,16 @@ def _style_sheet(c: Colours) -> str:
     #sheet {{ background: {c.ground}; }}
     QScrollArea {{ border: none; background: transparent; }}
     QListView {{ background: {c.panel}; border: none; outline: none; }}
+    QTableView {{ background: {c.panel}; border: none; outline: none; selection-background-color: {c.raised};
+                  selection-color: {c.text}; }}
+    QTableView::item {{ padding: 2px 6px; border: none; }}
+    QTableView::item:selected {{ background: {c.raised}; border-top: 1px solid {c.line}; border-bottom: 1px solid {c.line}; }}
+    QHeaderView::section {{ background: {c.ground}; color: {c.quiet}; border: none; border-bottom: 1px solid {c.line};
+                            padding: 4px 6px; }}
+    #paper {{ background: {c.paper}; }}
+    QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {c.quiet}; border-radius: 2px; background: {c.panel}; }}
+    QCheckBox::indicator:checked {{ background: {c.amber}; border-color: {c.amber}; }}
+    QCheckBox:focus {{ color: {c.amber}; }}
     QSplitter::handle {{ background: {c.line}; }}
     QLabel#section {{ color: {c.quiet}; }}
     QLabel#ink {{ color: {c.ink}; }}

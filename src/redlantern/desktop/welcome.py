@@ -43,7 +43,7 @@ def without_documents(on_add: Callable[[], None]) -> QWidget:
     page, box = _page("Add the first documents")
     box.addWidget(
         _words(
-            "Choose a folder. PDF, DOCX, Markdown and plain text in it and below it are read; "
+            "Choose a folder. PDF, scans, Office files, mail, web pages and tables in it and below it are read; "
             "whatever cannot be read is listed with the reason. Nothing leaves this machine."
         )
     )
@@ -51,6 +51,30 @@ def without_documents(on_add: Callable[[], None]) -> QWidget:
     row.addWidget(_button("Add a folder ...", on_add, is_first=True))
     row.addStretch(1)
     return _finish(page, box, row)
+
+
+def empty_shelf(on_files: Callable[[], None], on_folder: Callable[[], None], on_look: Callable[[], None]) -> QWidget:
+    """The shelf room of an empty collection."""
+    page, box = _page("The shelf is empty")
+    box.addWidget(
+        _words(
+            "Drop files or folders here, or choose them. Look first shows how files would be read and split before "
+            "anything is kept. The files themselves stay where they are."
+        )
+    )
+    row = QHBoxLayout()
+    row.addWidget(_button("Add a folder ...", on_folder, is_first=True))
+    row.addWidget(_button("Add files ...", on_files))
+    row.addWidget(_button("Look first ...", on_look))
+    row.addStretch(1)
+    return _finish(page, box, row)
+
+
+def shelf_without_collection() -> QWidget:
+    """The shelf room while nothing is open."""
+    page, box = _page("No collection is open")
+    box.addWidget(_words("Open a collection, or make one from a folder, with the menu at the top left."))
+    return _finish(page, box, QHBoxLayout())
 
 
 def ready(n_documents: int, on_question: Callable[[str], None]) -> QWidget:

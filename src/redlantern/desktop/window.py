@@ -23,6 +23,7 @@ from redlantern.desktop import drawing, theme, welcome, workbench
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.desk import Desk
 from redlantern.desktop.seal_room import SealRoom
+from redlantern.desktop.shelf_room import ShelfRoom
 from redlantern.desktop.status import StatusLine
 from redlantern.desktop.workbench import Models, Opened
 from redlantern.safety import seal
@@ -44,6 +45,7 @@ class Window(QMainWindow):
         state = seal.state()
         self.status = StatusLine(state)
         self.desk, self.seal_room = Desk(self.status), SealRoom(state)
+        self.shelf_room = ShelfRoom(self.desk)
         self.question, self.ask_button = QLineEdit(), QPushButton("Ask")
         self._scope_label, self._collection_button = QLabel(""), QPushButton("No collection")
         self._rooms, self._room_buttons = QStackedWidget(), QButtonGroup(self)
@@ -128,7 +130,9 @@ class Window(QMainWindow):
         bar = QHBoxLayout(rooms)
         bar.setContentsMargins(16, 0, 16, 4)
         bar.setSpacing(18)
-        for number, (name, room) in enumerate((("Desk", self.desk), ("Seal", self.seal_room))):
+        for number, (name, room) in enumerate(
+            (("Desk", self.desk), ("Shelf", self.shelf_room), ("Seal", self.seal_room))
+        ):
             button = QPushButton(name)
             button.setObjectName("room")
             button.setCheckable(True)
@@ -158,6 +162,8 @@ class Window(QMainWindow):
         self.desk.asking_changed.connect(self._on_asking_changed)
         self.desk.scope_changed.connect(self._show_scope)
         self.desk.question_wanted.connect(self._on_question_wanted)
+        self.shelf_room.folder_wanted.connect(self.choose_folder)
+        self.shelf_room.paths_wanted.connect(lambda paths: self.desk.add(*paths))
 
     def _build_menu(self) -> None:
         menu = QMenu(self._collection_button)
@@ -181,7 +187,8 @@ class Window(QMainWindow):
             ("Page fitted to its column", "Ctrl+0", lambda: self.desk.facsimile.zoom(0)),
             None,
             ("Desk", "Ctrl+1", lambda: self.go_to(0)),
-            ("Seal", "Ctrl+2", lambda: self.go_to(1)),
+            ("Shelf", "Ctrl+2", lambda: self.go_to(1)),
+            ("Seal", "Ctrl+3", lambda: self.go_to(2)),
             None,
             ("Close the window", "Ctrl+Q", self.close),
         ]
@@ -299,3 +306,5 @@ class Window(QMainWindow):
         button = self._room_buttons.button(room)
         if button is not None:
             button.setChecked(True)
+        if self._rooms.widget(room) is self.shelf_room:
+            self.shelf_room.enter()

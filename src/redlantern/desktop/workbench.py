@@ -1,6 +1,6 @@
 """Everything slow that the window wants done, as functions for a Task; none of them knows a widget."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -9,6 +9,7 @@ from PyQt6.QtGui import QImage
 
 from redlantern.answering.engine import DoneStep, Engine, FoundStep, Question
 from redlantern.answering.sheet import Sheet, sheet_from_json
+from redlantern.collection.preview import Preview, Split, read_samples, split_samples
 from redlantern.collection.store import Collection
 from redlantern.collection.update import Summary
 from redlantern.collection.values import Document
@@ -18,9 +19,12 @@ from redlantern.models.embedding import Embedder, MiniLmEmbedder
 from redlantern.models.language import HostedModel, LanguageModel
 from redlantern.models.register import sha256_of
 from redlantern.reading.values import Page
+from redlantern.settings import Method
 
 MakeEmbedder = Callable[[], Embedder]
 MakeLanguageModel = Callable[[], LanguageModel | None]
+PassageSpan = tuple[int, int, int, str]
+"""A passage on its page: start, end, tokens, heading."""
 
 
 class FileChangedError(RedlanternError):
@@ -85,8 +89,13 @@ def start_language_model(engine: Engine) -> Callable[[Task], None]:
     return work
 
 
-def update(engine: Engine, paths: list[Path]) -> Callable[[Task], Summary]:
-    """Bring the collection up to date; every finished document is passed on as a new list of documents."""
+def update(
+    engine: Engine, paths: list[Path], *, again: Mapping[str, str] | None = None, method: Method | None = None
+) -> Callable[[Task], Summary]:
+    """Bring the collection up to date; every finished document is passed on as a new list of documents.
+
+    `again` names files to read whatever they are, each with its password or nothing.
+    """
 
     def work(task: Task) -> Summary:
         shown = 0
@@ -99,7 +108,9 @@ def update(engine: Engine, paths: list[Path]) -> Callable[[Task], Summary]:
                 shown = done
                 task.stepped.emit(engine.collection.documents())
 
-        return engine.update(paths, report=report, cancel=task.cancel)
+        if again:
+            engine.collection.let_in(again)
+        return engine.update(paths, report=report, cancel=task.cancel, again=again or {}, method=method)
 
     return work
 
@@ -150,6 +161,59 @@ def load_documents(engine: Engine) -> Callable[[Task], list[Document]]:
 def load_page(engine: Engine, document_id: int, page_number: int) -> Callable[[Task], Page | None]:
     """Fetch one page as it was read."""
     return lambda task: engine.collection.page(document_id, page_number)
+
+
+def load_reading(
+    engine: Engine, document_id: int, page_number: int
+) -> Callable[[Task], tuple[Page | None, list[PassageSpan]]]:
+    """Fetch a page as it was read, with its passages: (start, end, tokens, heading)."""
+
+    def work(task: Task) -> tuple[Page | None, list[PassageSpan]]:
+        page = engine.collection.page(document_id, page_number)
+        return page, engine.collection.page_passages(document_id, page_number)
+
+    return work
+
+
+def disk_states(documents: list[Document]) -> Callable[[Task], dict[str, str]]:
+    """Look which files are not as they were read: by full path “missing” or “changed on disk”."""
+
+    def work(task: Task) -> dict[str, str]:
+        found = {}
+        for path, document in {str(one.file_path): one for one in documents}.items():
+            task.cancel.check()
+            try:
+                status = Path(path).lstat()
+            except OSError:
+                found[path] = "missing"
+                continue
+            if (status.st_size, status.st_mtime_ns) != (document.size_bytes, document.mtime_ns):
+                found[path] = "changed on disk"
+        return found
+
+    return work
+
+
+def take_out(engine: Engine, full_paths: list[str]) -> Callable[[Task], list[Document]]:
+    """Take files out of the collection; gives the documents that are left."""
+
+    def work(task: Task) -> list[Document]:
+        engine.collection.take_out(full_paths)
+        engine.has_changed()
+        _ = engine.index
+        return engine.collection.documents()
+
+    return work
+
+
+def read_preview(engine: Engine, paths: list[Path]) -> Callable[[Task], Preview]:
+    """Read some of the files, and keep nothing."""
+    return lambda task: read_samples(paths, engine.readers, report=task.report, cancel=task.cancel)
+
+
+def split_preview(engine: Engine, preview: Preview, methods: Sequence[Method]) -> Callable[[Task], list[Split]]:
+    """Split what was read for a preview under each method."""
+    return lambda task: [split_samples(preview, engine.embedder, method) for method in methods]
 
 
 def picture(engine: Engine, document: Document, page_number: int, scale: float) -> Callable[[Task], QImage]:

@@ -4,6 +4,8 @@ import re
 from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from itertools import pairwise
+from statistics import median
 
 from redlantern.reading.layout import TextLine, Word
 from redlantern.reading.values import CELL_SEPARATOR, ROW_SEPARATOR, Block, BlockKind, Page, Run
@@ -13,6 +15,11 @@ _CLAUSE_NUMBER = re.compile(r"^\d{1,3}(?:\.\d{1,3})*\.?$")
 _CAPTION = re.compile(r"^(?:Figure|Table|Fig\.|Photo|Plate|Tab\.|Abb\.)\s*\d", re.IGNORECASE)
 _PAGE_NUMBER = re.compile(r"^(?:page|seite|p\.|–|-)?\s*\d{1,4}(?:\s*(?:of|/|von|–|-)\s*\d{0,4})?$", re.IGNORECASE)
 _EDGE_FRACTION = 0.11
+# Between paragraphs, in font sizes; in a widely spaced page it is that much more than between its lines.
+_WIDE_GAP = 0.55
+_WIDER_GAP = 0.3
+_LEAST_GAPS = 3
+_LEAST_WORDS_OF_FULL_LINE = 5
 _SENTENCE_ENDS = (".", "!", "?", ":", ";", "”", '"')
 
 
@@ -112,6 +119,7 @@ def _page(page: PrintedPage, sizes: _Sizes, edges: set[str], named: Mapping[str,
 
 def _body_drafts(lines: list[TextLine], sizes: _Sizes, named: Mapping[str, int]) -> list[_Draft]:
     drafts: list[_Draft] = []
+    usual_gap = _usual_gap(lines)
     at = 0
     while at < len(lines):
         level = named.get(outline_key(lines[at].text), 0) if named else 0
@@ -125,12 +133,25 @@ def _body_drafts(lines: list[TextLine], sizes: _Sizes, named: Mapping[str, int])
             at = stop
             continue
         before = lines[at - 1] if at else None
-        _add_line(drafts, before, lines[at], sizes)
+        _add_line(drafts, before, lines[at], sizes, usual_gap)
         at += 1
     return drafts
 
 
-def _add_line(drafts: list[_Draft], before: TextLine | None, line: TextLine, sizes: _Sizes) -> None:
+def _usual_gap(lines: list[TextLine]) -> float:
+    """The white space between the lines of a paragraph, in font sizes: that after lines which filled their column.
+
+    A line that was full, and ended no sentence, goes on in the next one.
+    """
+    gaps = []
+    for before, line in pairwise(lines):
+        is_full = before.right > line.right - 4 * before.size and not before.text.endswith(_SENTENCE_ENDS)
+        if line.region == before.region and is_full and len(before.words) > _LEAST_WORDS_OF_FULL_LINE:
+            gaps.append((line.top - before.bottom) / line.size)
+    return median(gaps) if len(gaps) >= _LEAST_GAPS else 0.0
+
+
+def _add_line(drafts: list[_Draft], before: TextLine | None, line: TextLine, sizes: _Sizes, usual_gap: float) -> None:
     row = [[word for cell in line.cells for word in cell]]
     level = sizes.level(line)
     is_short = len(line.text) < 110
@@ -146,21 +167,26 @@ def _add_line(drafts: list[_Draft], before: TextLine | None, line: TextLine, siz
         return
     first = line.words[0].text
     is_item = bool(_LIST_MARK.match(first)) and len(line.words) > 1
-    if last is None or before is None or last.kind in ("heading", "table") or _starts_block(before, line, is_item):
+    if (
+        last is None
+        or before is None
+        or last.kind in ("heading", "table")
+        or _starts_block(before, line, usual_gap, is_item=is_item)
+    ):
         kind: BlockKind = "list item" if is_item else "caption" if _CAPTION.match(line.text) else "paragraph"
         drafts.append(_Draft(kind, [row]))
     else:
         last.rows.append(row)
 
 
-def _starts_block(before: TextLine, line: TextLine, is_item: bool) -> bool:
+def _starts_block(before: TextLine, line: TextLine, usual_gap: float, *, is_item: bool) -> bool:
     if is_item or line.region != before.region:
         # A paragraph may run over from one column to the next.
         return is_item or before.text.endswith(_SENTENCE_ENDS)
     if _CLAUSE_NUMBER.match(line.words[0].text) and "." in line.words[0].text and before.text.endswith(_SENTENCE_ENDS):
         return True
     gap = line.top - before.bottom
-    if gap > 0.55 * line.size or gap < -2 * line.size:
+    if gap > max(_WIDE_GAP, usual_gap + _WIDER_GAP) * line.size or gap < -2 * line.size:
         return True
     # A line that had room for the next word, and ended a sentence, ended its paragraph.
     room = line.right - before.right if line.right > before.right else 0.0

@@ -27,6 +27,7 @@ LOW_CONFIDENCE = 0.75
 """A page under this is worth a look: its warning says so."""
 
 _LEAST_WORD_CONFIDENCE = 0.25
+_LEAST_SIGN_CONFIDENCE = 0.8
 # A word without tall letters is lower than its line.
 _LEAST_LINE_PX = 28
 _WIDEST_SKEW_DEGREES = 6.0
@@ -122,7 +123,9 @@ def recognise(grey: Grey, points_per_px: float, languages: Sequence[str] = ()) -
     for row in rows:
         confidence = float(row["conf"]) / 100
         text = row["text"].strip()
-        if not text or confidence < _LEAST_WORD_CONFIDENCE:
+        # A speck comes out as a dash or a stroke of which nothing is sure.
+        is_word = any(one.isalnum() for one in text)
+        if not text or confidence < (_LEAST_WORD_CONFIDENCE if is_word else _LEAST_SIGN_CONFIDENCE):
             continue
         left_pt, top_pt, width_pt, height_pt = (
             int(row[name]) * points_per_px for name in ("left", "top", "width", "height")

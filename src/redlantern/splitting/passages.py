@@ -52,7 +52,14 @@ def embedded_text(heading: str, text: str) -> str:
 
 
 def split_pages(
-    title: str, pages: Sequence[Page], count_tokens: CountTokens, *, most_tokens: int, overlap_tokens: int
+    title: str,
+    pages: Sequence[Page],
+    count_tokens: CountTokens,
+    *,
+    most_tokens: int,
+    overlap_tokens: int,
+    by_heading: bool = True,
+    by_record: bool = False,
 ) -> list[Passage]:
     """Split a document.
 
@@ -70,6 +77,10 @@ def split_pages(
     overlap_tokens : int
         Whole sentences of at most so many tokens are repeated at the start of
         a passage that goes on from the one before on the same page.
+    by_heading : bool
+        Begin a passage at every heading; otherwise headings are lines within.
+    by_record : bool
+        Make each row of a table a passage of its own.
 
     Returns
     -------
@@ -84,6 +95,7 @@ def split_pages(
     if most_tokens < 32:
         raise ValueError(f"most_tokens is {most_tokens}, must be 32 or more")
     splitter = _Splitter(title, count_tokens, most_tokens, overlap_tokens)
+    splitter.by_heading, splitter.by_record = by_heading, by_record
     for page in pages:
         splitter.add_page(page)
     return splitter.passages
@@ -96,6 +108,7 @@ class _Splitter:
         self._most, self._overlap = most_tokens, overlap_tokens
         self._headings: list[tuple[int, str]] = []
         self._columns = ""
+        self.by_heading, self.by_record = True, False
 
     def add_page(self, page: Page) -> None:
         lines = lines_of(page)
@@ -105,11 +118,14 @@ class _Splitter:
             block = page.blocks[line.block]
             columns = self._columns_of(page, line)
             if columns != self._columns:
-                # A table is a passage of its own: its column names stand above each of its rows.
-                self._close(page, current)
-                current, self._columns = [], columns
-            if block.kind == "heading":
+                # A table is a passage of its own: its column names stand above each of its rows. A heading right above
+                # it goes with it.
                 if any(not unit.is_heading for unit in current):
+                    self._close(page, current)
+                    current = []
+                self._columns = columns
+            if block.kind == "heading":
+                if self.by_heading and any(not unit.is_heading for unit in current):
                     self._close(page, current)
                     current = []
                 is_first = line.start == block.start
@@ -117,6 +133,9 @@ class _Splitter:
                     self._enter(block.level, page.text[block.start : block.end])
             for unit in self._units(page, line, n_tokens, block.kind):
                 current = self._add(page, current, unit)
+            if self.by_record and line.is_row and not line.is_header_row:
+                self._close(page, current)
+                current = []
         self._close(page, current)
         self._columns = ""
 
