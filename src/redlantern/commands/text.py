@@ -14,7 +14,7 @@ def text(path: Path, folder: Path) -> int:
     """Write every readable document to `folder`; each page is preceded by `<!-- page N -->`."""
     collection = Collection.open(path)
     try:
-        documents = [one for one in collection.documents() if not one.is_refused]
+        documents = [one for one in collection.documents() if one.n_pages]
         for document in documents:
             pages = "\n\n".join(page_markdown(page) for page in collection.pages(document.document_id))
             _put(folder / _inner_path(document), pages + "\n")

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from pathlib import PurePosixPath
 
 from PyQt6.QtCore import (
     QAbstractItemModel,
@@ -35,12 +36,13 @@ _KIND_NAMES = {
     "pdf": "PDF", "docx": "Word", "pptx": "slides", "xlsx": "workbook", "odt": "ODF text", "odp": "ODF slides",
     "ods": "ODF workbook", "epub": "book", "html": "web page", "rtf": "RTF", "eml": "e-mail", "mbox": "mailbox", "csv": "table",
     "tsv": "table", "markdown": "Markdown", "text": "text", "png": "picture", "jpeg": "picture", "tiff": "picture",
-    "refused": "–",
 }  # fmt: skip
 
 
 def kind_name(document: Document) -> str:
-    """What a document is, in words."""
+    """What a document is, in words; for a refused one what its name says."""
+    if document.is_refused:
+        return PurePosixPath(document.path).suffix[1:].upper() or "–"
     return _KIND_NAMES.get(document.kind, document.kind)
 
 

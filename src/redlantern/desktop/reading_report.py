@@ -202,19 +202,21 @@ class ReadingReport(QWidget):
         for label in (self._mark, self._place, self._facts, self._warning):
             label.setText("")
         self._title.setText("")
-        self._columns.hide()
-        self._warning.hide()
+        for widget in (self._columns, self._warning, self._filler):
+            widget.hide()
         self._hint.show()
         for button in (self.before_button, self.after_button):
             button.hide()
 
-    def show_refused(self, document: Document) -> None:
+    def show_without_pages(self, document: Document) -> None:
         """There is nothing to show of this document but why."""
         self.clear()
         self.document = document
         self._head(document)
         self._hint.hide()
-        self._say(document.reason, is_bad=True)
+        self._filler.show()
+        words = document.reason or "It has no pages of its own: what lies within it follows it in the list."
+        self._say(words, is_bad=document.is_refused)
 
     def show_page(self, document: Document, page: Page, passages: list[Passage]) -> None:
         """Show a page."""
@@ -222,6 +224,7 @@ class ReadingReport(QWidget):
         self.document, self.page = document, page
         self._head(document)
         self._hint.hide()
+        self._filler.hide()
         self._columns.show()
         how = {"text": "its own text", "recognised": f"recognised, {page.confidence:.0%} sure", "none": "no text"}
         self._place.setText(
@@ -290,6 +293,7 @@ class ReadingReport(QWidget):
         self._text_scroll.setWidget(self.text)
         self._print_scroll.setAccessibleName("Page as printed")
         self._text_scroll.setAccessibleName("Page as it was read")
+        self._filler = QWidget()
         self._columns = QSplitter(Qt.Orientation.Horizontal)
         self._columns.addWidget(self._print_scroll)
         self._columns.addWidget(self._text_scroll)
@@ -304,6 +308,7 @@ class ReadingReport(QWidget):
         layout.addWidget(self._warning)
         layout.addWidget(self._hint, 1)
         layout.addWidget(self._columns, 1)
+        layout.addWidget(self._filler, 1)
         self.text.pointed.connect(self.light)
         self.printed.pointed.connect(self._on_pointed)
 

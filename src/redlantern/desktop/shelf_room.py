@@ -76,9 +76,7 @@ class ShelfRoom(QWidget):
         if document is None or self._desk.opened is None:
             return
         if not document.n_pages:
-            self.report.show_refused(document)
-            if not document.is_refused:
-                self.report.clear()
+            self.report.show_without_pages(document)
             return
         self._wanted = (document_id, page_number)
         wanted = self._wanted

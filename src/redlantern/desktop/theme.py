@@ -143,8 +143,6 @@ def _style_sheet(c: Colours) -> str:
     QHeaderView::section {{ background: {c.ground}; color: {c.quiet}; border: none; border-bottom: 1px solid {c.line};
                             padding: 4px 6px; }}
     #paper {{ background: {c.paper}; }}
-    QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {c.quiet}; border-radius: 2px; background: {c.panel}; }}
-    QCheckBox::indicator:checked {{ background: {c.amber}; border-color: {c.amber}; }}
     QCheckBox:focus {{ color: {c.amber}; }}
     QSplitter::handle {{ background: {c.line}; }}
     QLabel#section {{ color: {c.quiet}; }}

@@ -19,6 +19,7 @@ _EDGE_FRACTION = 0.11
 _WIDE_GAP = 0.55
 _WIDER_GAP = 0.3
 _LEAST_GAPS = 3
+_SHORT_SHARE = 0.55
 _LEAST_WORDS_OF_FULL_LINE = 5
 _SENTENCE_ENDS = (".", "!", "?", ":", ";", "”", '"')
 
@@ -119,7 +120,7 @@ def _page(page: PrintedPage, sizes: _Sizes, edges: set[str], named: Mapping[str,
 
 def _body_drafts(lines: list[TextLine], sizes: _Sizes, named: Mapping[str, int]) -> list[_Draft]:
     drafts: list[_Draft] = []
-    usual_gap = _usual_gap(lines)
+    habits = _habits(lines)
     at = 0
     while at < len(lines):
         level = named.get(outline_key(lines[at].text), 0) if named else 0
@@ -133,25 +134,41 @@ def _body_drafts(lines: list[TextLine], sizes: _Sizes, named: Mapping[str, int])
             at = stop
             continue
         before = lines[at - 1] if at else None
-        _add_line(drafts, before, lines[at], sizes, usual_gap)
+        _add_line(drafts, before, lines[at], sizes, habits)
         at += 1
     return drafts
 
 
-def _usual_gap(lines: list[TextLine]) -> float:
-    """The white space between the lines of a paragraph, in font sizes: that after lines which filled their column.
-
-    A line that was full, and ended no sentence, goes on in the next one.
+@dataclass(frozen=True, slots=True)
+class _Habits:
+    """How a page is set: the white space between the lines of a paragraph in font sizes, and the left and right edge of
+    each of its columns.
     """
+
+    usual_gap: float
+    columns: dict[int, tuple[float, float]]
+
+    def share_filled(self, line: TextLine) -> float:
+        """How much of its column a line fills."""
+        left, right = self.columns[line.region]
+        return (line.right - left) / max(1.0, right - left)
+
+
+def _habits(lines: list[TextLine]) -> _Habits:
+    """Look at the lines that filled their column: one that ended no sentence goes on in the next."""
+    columns: dict[int, tuple[float, float]] = {}
+    for line in lines:
+        left, right = columns.get(line.region, (line.left, line.right))
+        columns[line.region] = min(left, line.left), max(right, line.right)
     gaps = []
     for before, line in pairwise(lines):
         is_full = before.right > line.right - 4 * before.size and not before.text.endswith(_SENTENCE_ENDS)
         if line.region == before.region and is_full and len(before.words) > _LEAST_WORDS_OF_FULL_LINE:
             gaps.append((line.top - before.bottom) / line.size)
-    return median(gaps) if len(gaps) >= _LEAST_GAPS else 0.0
+    return _Habits(median(gaps) if len(gaps) >= _LEAST_GAPS else 0.0, columns)
 
 
-def _add_line(drafts: list[_Draft], before: TextLine | None, line: TextLine, sizes: _Sizes, usual_gap: float) -> None:
+def _add_line(drafts: list[_Draft], before: TextLine | None, line: TextLine, sizes: _Sizes, habits: _Habits) -> None:
     row = [[word for cell in line.cells for word in cell]]
     level = sizes.level(line)
     is_short = len(line.text) < 110
@@ -171,7 +188,7 @@ def _add_line(drafts: list[_Draft], before: TextLine | None, line: TextLine, siz
         last is None
         or before is None
         or last.kind in ("heading", "table")
-        or _starts_block(before, line, usual_gap, is_item=is_item)
+        or _starts_block(before, line, habits, is_item=is_item)
     ):
         kind: BlockKind = "list item" if is_item else "caption" if _CAPTION.match(line.text) else "paragraph"
         drafts.append(_Draft(kind, [row]))
@@ -179,14 +196,17 @@ def _add_line(drafts: list[_Draft], before: TextLine | None, line: TextLine, siz
         last.rows.append(row)
 
 
-def _starts_block(before: TextLine, line: TextLine, usual_gap: float, *, is_item: bool) -> bool:
+def _starts_block(before: TextLine, line: TextLine, habits: _Habits, *, is_item: bool) -> bool:
     if is_item or line.region != before.region:
         # A paragraph may run over from one column to the next.
         return is_item or before.text.endswith(_SENTENCE_ENDS)
     if _CLAUSE_NUMBER.match(line.words[0].text) and "." in line.words[0].text and before.text.endswith(_SENTENCE_ENDS):
         return True
     gap = line.top - before.bottom
-    if gap > max(_WIDE_GAP, usual_gap + _WIDER_GAP) * line.size or gap < -2 * line.size:
+    if gap > max(_WIDE_GAP, habits.usual_gap + _WIDER_GAP) * line.size or gap < -2 * line.size:
+        return True
+    # An address, a signature: a short line, and the next begins anew.
+    if habits.share_filled(before) < _SHORT_SHARE and not line.text[:1].islower():
         return True
     # A line that had room for the next word, and ended a sentence, ended its paragraph.
     room = line.right - before.right if line.right > before.right else 0.0

@@ -1,5 +1,6 @@
 """Reads one file, whatever it is, and what lies within it."""
 
+import re
 from collections.abc import Callable
 from dataclasses import replace
 
@@ -8,8 +9,10 @@ from redlantern.reading.halves import OnPage
 from redlantern.reading.kinds import Kind
 from redlantern.reading.language import language_of
 from redlantern.reading.material import Material
-from redlantern.reading.values import ReadFile
+from redlantern.reading.values import Page, ReadFile
 
+# The replacement character, and those that only one font gives a meaning.
+_STRANGE = re.compile("[\ufffd\ue000-\uf8ff]")
 MOST_NESTING = 6
 """How deep a message may lie in a message."""
 
@@ -37,8 +40,8 @@ def read_material(material: Material, on_page: OnPage = lambda done, total: None
         return read_material(part, lambda done, total: None, depth + 1)
 
     read = _reader(kinds.kind_of(material), on_page, read_part)(material)
-    parts = tuple(replace(part, read=_with_language(part.read)) if part.read else part for part in read.parts)
-    return replace(_with_language(read), parts=parts)
+    parts = tuple(replace(part, read=_completed(part.read)) if part.read else part for part in read.parts)
+    return replace(_completed(read), parts=parts)
 
 
 def part_of(material: Material, name: str) -> Material:
@@ -84,8 +87,16 @@ def page_pixels(material: Material, page_index: int, scale: float) -> tuple[int,
     raise errors.damaged("PDF")
 
 
-def _with_language(read: ReadFile) -> ReadFile:
-    return read if read.language or not read.pages else replace(read, language=language_of(read.pages))
+def _completed(read: ReadFile) -> ReadFile:
+    """Add what is told of every kind of file alike: its language, and which pages have characters that nobody can read."""
+    pages = tuple(map(_with_warning, read.pages))
+    return replace(read, pages=pages, language=read.language or (language_of(pages) if pages else ""))
+
+
+def _with_warning(page: Page) -> Page:
+    n_strange = len(_STRANGE.findall(page.text))
+    words = f"This page has {n_strange} characters that stand for nothing known: compare it with the print."
+    return replace(page, warnings=(*page.warnings, words)) if n_strange and words not in page.warnings else page
 
 
 def _reader(kind: Kind, on_page: OnPage, read_part: Callable[[Material], ReadFile]) -> Callable[[Material], ReadFile]:

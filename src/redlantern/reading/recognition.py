@@ -28,6 +28,7 @@ LOW_CONFIDENCE = 0.75
 
 _LEAST_WORD_CONFIDENCE = 0.25
 _LEAST_SIGN_CONFIDENCE = 0.8
+_SPECKS = "_|~^`´¦"
 # A word without tall letters is lower than its line.
 _LEAST_LINE_PX = 28
 _WIDEST_SKEW_DEGREES = 6.0
@@ -123,9 +124,10 @@ def recognise(grey: Grey, points_per_px: float, languages: Sequence[str] = ()) -
     for row in rows:
         confidence = float(row["conf"]) / 100
         text = row["text"].strip()
-        # A speck comes out as a dash or a stroke of which nothing is sure.
+        # A speck comes out as a stroke, or as a sign of which nothing is sure.
         is_word = any(one.isalnum() for one in text)
-        if not text or confidence < (_LEAST_WORD_CONFIDENCE if is_word else _LEAST_SIGN_CONFIDENCE):
+        least = _LEAST_WORD_CONFIDENCE if is_word else _LEAST_SIGN_CONFIDENCE
+        if not text.strip(_SPECKS) or confidence < least:
             continue
         left_pt, top_pt, width_pt, height_pt = (
             int(row[name]) * points_per_px for name in ("left", "top", "width", "height")

@@ -12,7 +12,7 @@ FULL_PAGE_CHARS = 2000
 _WIDEST_ROW_CHARS = 4 * FULL_PAGE_CHARS
 # Control characters, marks of direction and width, and code points that are no characters.
 _CONTROL = re.compile(
-    r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u00ad\u200b-\u200f\u202a-\u202e\u2060-\u206f\ufeff\ufff9-\uffff\ud800-\udfff]"
+    r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u00ad\u200b-\u200f\u202a-\u202e\u2060-\u206f\ufeff\ufff9-\ufffc\ufffe\uffff\ud800-\udfff]"
 )
 _SPACES = re.compile(r"[ \t\u00a0\u2000-\u200a\u202f\u205f\u3000]+")
 
