@@ -169,7 +169,8 @@ class _Update:
     def _tell(self, what: str) -> None:
         """Report how far it is: documents, pages, pages a minute, and what is worked on now."""
         minutes = (time.perf_counter() - self._began) / 60
-        pages = f"{self.summary.pages} pages, {self.summary.pages / minutes:.0f} a minute" if self.summary.pages else ""
+        n_pages = self.summary.pages
+        pages = f"{n_pages} page{'s' * (n_pages > 1)}, {n_pages / minutes:.0f} a minute" if n_pages else ""
         detail = " · ".join(one for one in (pages, what) if one)
         self._report(Progress("Reading and indexing", self._done, self._total, "documents", detail))
 

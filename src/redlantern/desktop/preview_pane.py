@@ -110,6 +110,8 @@ class PreviewPane(QWidget):
         self.by_heading, self.by_record = QCheckBox(words["by_heading"]), QCheckBox(words["by_record"])
         for tick in (self.by_heading, self.by_record):
             tick.toggled.connect(self._on_changed)
+        for control in (self.tokens, self.overlap, self.by_heading, self.by_record):
+            theme.outline(control)
         self._title = words_label("", family=theme.SANS, scale=1.3)
         self._counts = words_label("", family=theme.SANS)
         self.histogram = Histogram()

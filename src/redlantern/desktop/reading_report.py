@@ -84,6 +84,7 @@ def _table(page: Page, block: Block, language: str) -> QWidget:
     grid.setContentsMargins(0, 0, 0, 0)
     grid.setHorizontalSpacing(14)
     grid.setVerticalSpacing(1)
+    numeric = {column for row in table.rows[:1] for column, cell in enumerate(row) if cell.number is not None}
     rows = ([table.header] if table.header else []) + list(table.rows)
     for row_number, row in enumerate(rows[:_MOST_ROWS]):
         for column, cell in enumerate(row):
@@ -91,9 +92,9 @@ def _table(page: Page, block: Block, language: str) -> QWidget:
             label = words_label(cell.text, family=theme.SERIF, scale=0.88, name="ink")
             label.setFont(theme.voice(theme.SERIF, scale=0.88, weight=theme.BOLD if is_head else theme.REGULAR))
             label.setWordWrap(len(cell.text) > _WIDE_CELL_CHARS)
-            side = Qt.AlignmentFlag.AlignLeft
+            is_number = cell.number is not None or (is_head and column in numeric)
+            side = Qt.AlignmentFlag.AlignRight if is_number else Qt.AlignmentFlag.AlignLeft
             if cell.number is not None:
-                side = Qt.AlignmentFlag.AlignRight
                 label.setToolTip(f"read as {cell.number.value} {cell.number.unit}".strip())
             grid.addWidget(label, row_number, column, side | Qt.AlignmentFlag.AlignTop)
     if len(rows) > _MOST_ROWS:

@@ -5,7 +5,7 @@ from functools import cache
 from importlib import resources
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
 SERIF, SANS = "Source Serif Pro", "Source Sans Pro"
 REGULAR, BOLD = QFont.Weight.Normal, QFont.Weight.DemiBold
@@ -97,6 +97,13 @@ def apply(application: QApplication) -> None:
     application.setFont(plain)
     application.setPalette(palette)
     application.setStyleSheet(_style_sheet(colours))
+
+
+def outline(control: QWidget) -> None:
+    """Give a control that Qt draws an edge that can be seen: it takes a darker shade of this colour for it."""
+    palette = control.palette()
+    palette.setColor(QPalette.ColorRole.Window, QColor(LAMPLIGHT.quiet))
+    control.setPalette(palette)
 
 
 def _style_sheet(c: Colours) -> str:
