@@ -1,5 +1,6 @@
 """The shelf room, driven as a user does: list, report, look first, pause, take out and undo, read again, drop."""
 
+import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QInputDialog
@@ -211,7 +212,9 @@ def test_files_and_folders_can_be_dropped(window, qtbot, tmp_path, documents):
     settle(window, qtbot)
 
 
-def test_reading_can_be_paused_and_goes_on(window, qtbot, tmp_path):
+@pytest.fixture
+def reading(window, qtbot, tmp_path):
+    """The window while it reads thirty files, some of them done."""
     folder = tmp_path / "many"
     folder.mkdir()
     for number in range(30):
@@ -219,29 +222,26 @@ def test_reading_can_be_paused_and_goes_on(window, qtbot, tmp_path):
     open_in(window, qtbot, tmp_path / "a.redlantern", creates=True)
     window.desk.add(folder)
     qtbot.waitUntil(lambda: len(window.desk.shelf.model.readable) > 2, timeout=WAIT_MS)
-    window.status.hold_button.click()
-    assert window.status.hold_button.text() == "Resume"
-    qtbot.wait(400)
-    held = len(window.desk.opened.engine.collection.documents())
-    qtbot.wait(400)
-    assert len(window.desk.opened.engine.collection.documents()) == held < 30
-    window.status.hold_button.click()
-    qtbot.waitUntil(lambda: not window.desk.is_updating and not window.desk.is_busy, timeout=WAIT_MS)
-    assert len(window.desk.shelf.model.readable) == 30
+    return window
 
 
-def test_a_paused_reading_can_be_cancelled(window, qtbot, tmp_path):
-    folder = tmp_path / "many"
-    folder.mkdir()
-    for number in range(30):
-        write_pdf(folder / f"{number}.pdf", [[(72, 72, f"Paper number {number} about the hatch.")]])
-    open_in(window, qtbot, tmp_path / "a.redlantern", creates=True)
-    window.desk.add(folder)
-    qtbot.waitUntil(lambda: len(window.desk.shelf.model.readable) > 2, timeout=WAIT_MS)
-    window.status.hold_button.click()
-    window.status.cancel_button.click()
-    qtbot.waitUntil(lambda: not window.desk.is_updating and not window.desk.is_busy, timeout=WAIT_MS)
-    assert 2 < len(window.desk.shelf.model.readable) < 30
+def test_reading_can_be_paused_and_goes_on(reading, qtbot):
+    reading.status.hold_button.click()
+    assert reading.status.hold_button.text() == "Resume"
+    qtbot.wait(400)
+    held = len(reading.desk.opened.engine.collection.documents())
+    qtbot.wait(400)
+    assert len(reading.desk.opened.engine.collection.documents()) == held < 30
+    reading.status.hold_button.click()
+    qtbot.waitUntil(lambda: not reading.desk.is_updating and not reading.desk.is_busy, timeout=WAIT_MS)
+    assert len(reading.desk.shelf.model.readable) == 30
+
+
+def test_a_paused_reading_can_be_cancelled(reading, qtbot):
+    reading.status.hold_button.click()
+    reading.status.cancel_button.click()
+    qtbot.waitUntil(lambda: not reading.desk.is_updating and not reading.desk.is_busy, timeout=WAIT_MS)
+    assert 2 < len(reading.desk.shelf.model.readable) < 30
 
 
 def test_progress_names_documents_pages_and_the_time_left(dressed, qtbot):

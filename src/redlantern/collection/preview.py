@@ -5,13 +5,13 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from redlantern.collection.plan import list_files
+from redlantern.collection.split import split_read
 from redlantern.models.embedding import Embedder
 from redlantern.progress import Cancel, Progress, Report
 from redlantern.reading.errors import FileRefusedError
 from redlantern.reading.pool import ReaderPool
 from redlantern.reading.values import ReadFile
 from redlantern.settings import Method
-from redlantern.splitting.passages import split_pages
 
 MOST_FILES = 40
 """A preview reads no more; it takes them evenly from all."""
@@ -73,15 +73,7 @@ def split_samples(preview: Preview, embedder: Embedder, method: Method) -> Split
             continue
         n_before = len(lengths)
         for read in (sample.read, *(part.read for part in sample.read.parts if part.read)):
-            passages = split_pages(
-                read.title,
-                read.pages,
-                embedder.count_tokens,
-                most_tokens=min(method.passage_tokens, embedder.most_tokens),
-                overlap_tokens=method.overlap_tokens,
-                by_heading=method.by_heading,
-                by_record=method.by_record,
-            )
+            passages = split_read(read, embedder, method)
             lengths.extend(passage.n_tokens for passage in passages)
         by_file.append((sample.path.name, len(lengths) - n_before))
     return Split(tuple(lengths), tuple(by_file))

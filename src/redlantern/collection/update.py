@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 
 from redlantern.collection.plan import Planned, UpdatePlan, make_plan
+from redlantern.collection.split import split_read
 from redlantern.collection.store import Collection, Prepared, PreparedPart, Source
 from redlantern.models.embedding import Embedder, quantise
 from redlantern.progress import Cancel, Cancelled, ComputeQueue, Progress, Report
@@ -19,7 +20,7 @@ from redlantern.reading import errors as reading_errors
 from redlantern.reading.pool import ReaderPool
 from redlantern.reading.values import ReadFile
 from redlantern.settings import Method
-from redlantern.splitting.passages import Passage, embedded_text, split_pages
+from redlantern.splitting.passages import Passage, embedded_text
 
 PackWords = Callable[[Sequence[str], str], bytes]
 """Packs the words of a document's passages for the word index; gets one text a passage, and the document's language."""
@@ -243,15 +244,7 @@ class _Update:
     def _prepare(self, sha256: str, read: ReadFile) -> Prepared:
         method, embedder, seconds = self._workshop.method, self._workshop.embedder, self.summary.seconds
         began = time.perf_counter()
-        passages = split_pages(
-            read.title,
-            read.pages,
-            embedder.count_tokens,
-            most_tokens=min(method.passage_tokens, embedder.most_tokens),
-            overlap_tokens=method.overlap_tokens,
-            by_heading=method.by_heading,
-            by_record=method.by_record,
-        )
+        passages = split_read(read, embedder, method)
         if not passages and not read.parts:
             raise reading_errors.no_text()
         texts = _texts(read, passages)

@@ -5,6 +5,7 @@ recursive X-Y cut, 1984), with the rule that only a gutter between two columns
 of prose is cut: the gaps of a table are narrower in words, not in points.
 """
 
+from bisect import bisect_right
 from dataclasses import dataclass
 from itertools import pairwise
 from statistics import median
@@ -138,12 +139,13 @@ def _regions(rows: list[list[Word]]) -> list[list[list[Word]]]:
         return [rows] if rows else []
     # One bit a point: where ink stands. A gutter is a run of zeros in the union of the rows.
     ink = [_ink(row) for row in rows]
+    rights = [[word.edges[-1] for word in row] for row in rows]
     for start in range(len(rows) - _MIN_COLUMN_LINES + 1):
         # What ink the fewest rows leave free, more rows leave no freer.
         if not _gaps(_union(ink[start : start + _MIN_COLUMN_LINES])):
             continue
         for stop in range(len(rows), start + _MIN_COLUMN_LINES - 1, -1):
-            gutter = _gutter(rows[start:stop], ink[start:stop])
+            gutter = _gutter(rows[start:stop], ink[start:stop], rights[start:stop])
             if gutter is not None:
                 left = [[word for word in row if word.right <= gutter] for row in rows[start:stop]]
                 right = [[word for word in row if word.left >= gutter] for row in rows[start:stop]]
@@ -185,9 +187,14 @@ def _union(ink: list[int]) -> int:
     return union
 
 
-def _gutter(rows: list[list[Word]], ink: list[int]) -> float | None:
+def _gutter(rows: list[list[Word]], ink: list[int], rights: list[list[float]]) -> float | None:
     for left, right in _gaps(_union(ink)):
         middle = (left + right) / 2
+        # Most gaps are a table's: so few words stand beside them that nothing else need be looked at.
+        n_left = [bisect_right(row, middle) for row in rights]
+        n_right = [len(row) - count for row, count in zip(rights, n_left, strict=True)]
+        if not (_has_words_of_prose(n_left) and _has_words_of_prose(n_right)):
+            continue
         if all(
             _is_prose([[w for w in row if (w.edges[-1] <= middle) == is_left] for row in rows])
             for is_left in (True, False)
@@ -196,10 +203,14 @@ def _gutter(rows: list[list[Word]], ink: list[int]) -> float | None:
     return None
 
 
+def _has_words_of_prose(counts: list[int]) -> bool:
+    """Whether so many words stand in the rows of a half as in lines of prose."""
+    filled = [count for count in counts if count]
+    return len(filled) >= _MIN_COLUMN_LINES and median(filled) >= _MIN_WORDS_A_LINE
+
+
 def _is_prose(rows: list[list[Word]]) -> bool:
     filled = [row for row in rows if row]
-    if len(filled) < _MIN_COLUMN_LINES or median(len(row) for row in filled) < _MIN_WORDS_A_LINE:
-        return False
     # A column of prose is one cell wide; the cells of a table lie side by side in the half as well.
     return sum(not any(_is_apart(*pair) for pair in pairwise(row)) for row in filled) >= 0.8 * len(filled)
 

@@ -9,6 +9,7 @@ from redlantern.reading.values import CELL_SEPARATOR, ROW_SEPARATOR, Block, Bloc
 FULL_PAGE_CHARS = 2000
 """What fits comfortably on a printed page of A4, so that a set page can be shown as one."""
 
+_LONGEST_CARRIED = 200
 _WIDEST_ROW_CHARS = 4 * FULL_PAGE_CHARS
 # Control characters, marks of direction and width, and code points that are no characters.
 _CONTROL = re.compile(
@@ -61,7 +62,10 @@ def set_pages(pieces: Iterable[Piece]) -> tuple[Page, ...]:
         is_full = n_chars + len(piece.text) > FULL_PAGE_CHARS
         is_section = piece.kind == "heading" and n_chars > FULL_PAGE_CHARS * 2 // 3
         if current and (piece.breaks_page or is_full or is_section):
-            carried = [current.pop()] if current[-1].kind == "heading" and len(current) > 1 else []
+            is_carried = (
+                current[-1].kind == "heading" and len(current[-1].text) <= _LONGEST_CARRIED and len(current) > 1
+            )
+            carried = [current.pop()] if is_carried else []
             pages.append(_page(len(pages) + 1, current))
             current, n_chars = carried, sum(len(one.text) for one in carried)
         current.append(piece)

@@ -297,7 +297,8 @@ def _words(page: Any, text_page: Any, width: float, height: float) -> Iterator[W
     import pypdfium2.raw as pdfium
 
     word: Word | None = None
-    for index, character, left, top, right, bottom in _characters(page, text_page, width, height):
+    characters, boxes = _characters(page, text_page, width, height)
+    for index, (character, (left, top, right, bottom)) in enumerate(zip(characters, boxes, strict=True)):
         if not character:
             if word is not None:
                 yield word
@@ -325,27 +326,20 @@ def _words(page: Any, text_page: Any, width: float, height: float) -> Iterator[W
         yield word
 
 
-def _characters(
-    page: Any, text_page: Any, width: float, height: float
-) -> Iterator[tuple[int, str, float, float, float, float]]:
-    """Give each character of a page with its index and box; without one, and without a box, what sets words apart."""
+def _characters(page: Any, text_page: Any, width: float, height: float) -> tuple[list[str], list[list[float]]]:
+    """Give a page's characters and their boxes, one for each; the character is empty where it sets words apart or has no box."""
     import pypdfium2.raw as pdfium
 
-    n_characters = pdfium.FPDFText_CountChars(text_page)
-    raw, rect = text_page.raw, pdfium.FS_RECTF()
-    pointer = ctypes.byref(rect)
-    characters: list[str] = []
-    boxes = np.zeros((n_characters, 4))
+    # Called a thousand times a page: names and places are looked up once, and the boxes written straight into an array.
+    get_unicode, get_box = pdfium.FPDFText_GetUnicode, pdfium.FPDFText_GetLooseCharBox
+    raw, n_characters = text_page.raw, pdfium.FPDFText_CountChars(text_page)
+    rects = (pdfium.FS_RECTF * max(1, n_characters))()
+    characters = []
     for index in range(n_characters):
-        character = _character(pdfium.FPDFText_GetUnicode(raw, index))
-        if character and pdfium.FPDFText_GetLooseCharBox(raw, index, pointer):
-            boxes[index] = rect.left, rect.top, rect.right, rect.bottom
-            characters.append(character)
-        else:
-            characters.append("")
-    placed = _as_shown(boxes, page, width, height).tolist()
-    for index, (character, box) in enumerate(zip(characters, placed, strict=True)):
-        yield index, character, *box
+        character = _character(get_unicode(raw, index))
+        characters.append(character if character and get_box(raw, index, rects[index]) else "")
+    boxes = np.frombuffer(rects, np.float32).reshape(-1, 4)[:n_characters].astype(np.float64)
+    return characters, _as_shown(boxes, page, width, height).tolist()
 
 
 @lru_cache(maxsize=4096)
