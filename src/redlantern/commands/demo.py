@@ -6,7 +6,7 @@ from pathlib import Path
 from redlantern.answering.engine import Question
 from redlantern.commands.ask import answer, in_words
 from redlantern.commands.shared import ProgressLine, engine_on, stoppable
-from redlantern.commands.window import has_display
+from redlantern.commands.window import has_display, show_window
 from redlantern.errors import UsageError
 from redlantern.safety.places import data_directory, private_directory
 
@@ -26,9 +26,7 @@ def demo(picture: Path | None) -> int:
         raise UsageError(f"the demo documents are not at {documents}; run this from the project's folder")
     path = private_directory(data_directory() / "demo") / "Oriel Hall file.redlantern"
     if has_display():
-        from redlantern.desktop.start import run_window
-
-        return run_window(path, folder=documents)
+        return show_window(path, folder=documents)
     return _in_text(path, documents, picture or Path("build") / "demo-window.png")
 
 

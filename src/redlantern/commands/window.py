@@ -10,9 +10,19 @@ def open_window(collection: Path | None) -> int:
     """Open the window, on a collection or on none."""
     if not has_display():
         raise UsageError("there is no display for a window; the headless commands are listed by: redlantern --help")
+    return show_window(collection.absolute() if collection is not None else None)
+
+
+def show_window(collection: Path | None, *, folder: Path | None = None) -> int:
+    """Run the window; with `folder`, bring the collection up to date with it first."""
+    from redlantern.models.early import Early
+    from redlantern.models.embedding import MiniLmEmbedder
+
+    # Loading the model takes as long as loading Qt and drawing the window, and the other core has nothing to do.
+    embedder = Early(MiniLmEmbedder)
     from redlantern.desktop.start import run_window
 
-    return run_window(collection.absolute() if collection is not None else None)
+    return run_window(collection, embedder=embedder, folder=folder)
 
 
 def has_display() -> bool:

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QApplication
 
 from redlantern.desktop import theme
 from redlantern.desktop.window import Window
+from redlantern.desktop.workbench import MakeEmbedder, Models
 
 
 def application() -> QApplication:
@@ -24,10 +25,10 @@ def application() -> QApplication:
     return app
 
 
-def run_window(collection: Path | None, *, folder: Path | None = None) -> int:
+def run_window(collection: Path | None, *, embedder: MakeEmbedder, folder: Path | None = None) -> int:
     """Open the window and run until it is closed; with `folder`, bring the collection up to date with it first."""
     app = application()
-    window = Window()
+    window = Window(Models(embedder))
     window.show()
     if collection is not None:
         then = (lambda: window.desk.add(folder)) if folder is not None else None
