@@ -226,3 +226,18 @@ def test_languages_are_told_apart():
     }
     assert {code: language_of_text(text) for code, text in said.items()} == {code: code for code in said}
     assert language_of_text("12.400,00 EUR, 3/3") == ""
+
+
+def test_a_hidden_sheet_is_not_read_and_that_is_said():
+    import openpyxl
+
+    book = openpyxl.Workbook()
+    book.active.append(["Key", "Holder"])
+    book.active.append(["1", "Ms. Quill"])
+    hidden = book.create_sheet("Salaries")
+    hidden.append(["Name", "Sum"])
+    hidden.append(["Quill", "4000"])
+    hidden.sheet_state = "hidden"
+    read = read_material(Material("a.xlsx", data=makers.saved(book)))
+    assert "4000" not in "".join(page.text for page in read.pages)
+    assert read.notes == ("It has 1 hidden sheet, which was not read.",)

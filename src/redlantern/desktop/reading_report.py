@@ -184,7 +184,6 @@ class ReadingReport(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.document: Document | None = None
         self.page: Page | None = None
-        self._run_starts: list[int] = []
         self.printed, self.text = PrintedPage(), TextAsRead()
         self._mark, self._title, self._place, self._facts, self._warning = (
             QLabel(),

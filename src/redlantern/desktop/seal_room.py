@@ -17,7 +17,6 @@ class SealRoom(QWidget):
         super().__init__()
         self.setObjectName("sheet")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self._seal = seal
         self._task: Task | None = None
         self.ways: list[WayOut] = []
         box = QVBoxLayout(self)

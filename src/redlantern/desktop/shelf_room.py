@@ -39,7 +39,6 @@ class ShelfRoom(QWidget):
 
     paths_wanted = pyqtSignal(list)
     folder_wanted = pyqtSignal()
-    page_on_desk_wanted = pyqtSignal(int, int)
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()

@@ -16,7 +16,6 @@ MOST_UNPACKED_BYTES = 400 * 2**20
 MOST_ENTRY_BYTES = 200 * 2**20
 _MOST_RATIO = 250
 _RATIO_MATTERS_BYTES = 8 * 2**20
-MOST_XML_DEPTH = 250
 
 # Entities are how an XML file grows without end or names other files. No Office format needs them.
 _ENTITY = re.compile(rb"<!ENTITY|<\x00!\x00E\x00N\x00T\x00I\x00T\x00Y\x00")

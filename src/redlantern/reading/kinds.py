@@ -17,7 +17,7 @@ Kind = Literal[
 
 _MARKDOWN_ENDINGS = {".md", ".markdown", ".mdown"}
 _TABLE_ENDINGS = {".csv", ".tsv", ".tab"}
-_WEB_ENDINGS = {".html", ".htm", ".xhtml", ".mht"}
+_WEB_ENDINGS = {".html", ".htm", ".xhtml"}
 _PICTURES: tuple[tuple[bytes, Kind], ...] = (
     (b"\x89PNG\r\n\x1a\n", "png"),
     (b"\xff\xd8\xff", "jpeg"),
@@ -28,7 +28,6 @@ _NO_DOCUMENTS = {
     b"\x7fELF": "A program",
     b"MZ": "A program",
     b"SQLite format 3\x00": "A database",
-    b"SQLCipher": "A database",
 }
 _UNREAD = {
     b"GIF8": "A GIF picture",

@@ -35,6 +35,7 @@ def read_xlsx(material: Material) -> ReadFile:
             warnings.simplefilter("ignore")  # about styles it does not know
             book = openpyxl.load_workbook(file, data_only=True, keep_links=False)
             pieces = [piece for sheet in book.worksheets for piece in _sheet(sheet)]
+            n_hidden = sum(sheet.sheet_state != "visible" for sheet in book.worksheets)
             author = clean(book.properties.creator or "")
             title = clean(book.properties.title or "")
     except (
@@ -52,7 +53,9 @@ def read_xlsx(material: Material) -> ReadFile:
         raise errors.no_text()
     # The library's own name is what it writes where there is no author.
     details = {"author": author} if author and author != "openpyxl" else {}
-    return ReadFile("xlsx", title or material.plain_name, set_pages(pieces), details=details)
+    hidden = "1 hidden sheet, which was" if n_hidden == 1 else f"{n_hidden} hidden sheets, which were"
+    notes = (f"It has {hidden} not read.",) if n_hidden else ()
+    return ReadFile("xlsx", title or material.plain_name, set_pages(pieces), notes, details)
 
 
 def _sheet(sheet: Any) -> Iterator[Piece]:
