@@ -244,10 +244,10 @@ def scan(*, degrees: float = 0.0, size: tuple[int, int] = (1240, 900), lines: tu
     return page.rotate(degrees, resample=Image.Resampling.BICUBIC, fillcolor=255)
 
 
-def picture(kind: str, **more: object) -> bytes:
+def picture(kind: str, *, size: tuple[int, int] = (1240, 900), **more: object) -> bytes:
     """A scanned page as PNG, JPEG or TIFF (of two pages)."""
     buffer = io.BytesIO()
-    page = scan()
+    page = scan(size=size)
     if kind == "TIFF":
         other = scan(lines=("The second page names Ada Quill.",))
         page.save(buffer, kind, save_all=True, append_images=[other], dpi=(150, 150), **more)  # type: ignore[arg-type]

@@ -11,11 +11,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from redlantern.progress import Cancel
+from redlantern.reading import recognition
 from redlantern.reading.errors import FileRefusedError
 from redlantern.reading.material import Material
 from redlantern.reading.pool import ReaderPool
 from redlantern.reading.read import read_material
-from tests.conftest import write_pdf
+from tests.conftest import CONTRACT, LETTER, write_pdf
 from tests.reading import makers
 
 LONGEST_S = 20.0
@@ -343,7 +344,12 @@ def repacked(data: bytes, seed: int) -> bytes:
     return makers.archive({**files, name: mutated(files[name], seed)})
 
 
-SEEDS = {**makers.MAKERS, "made.pdf": None}
+SEEDS = {
+    **makers.MAKERS,
+    "made.pdf": None,
+    "contract.md": lambda: CONTRACT.encode(),
+    "letter.txt": lambda: LETTER.encode("utf-16"),
+}
 
 
 @pytest.mark.parametrize("name", SEEDS)
@@ -363,6 +369,25 @@ def test_changed_files_never_break_the_parent(pool, tmp_path, name):
             assert all(0 <= block.start <= block.end <= len(page.text) for block in page.blocks)
     # Were nothing read at all, the test would show nothing: some changes leave a file that can be read.
     assert n_read > 0
+
+
+@pytest.mark.parametrize("kind", ["PNG", "JPEG", "TIFF"])
+def test_changed_pictures_are_decoded_or_refused(kind, monkeypatch):
+    # Recognition itself is left out here: it would take minutes, and sees only pixels.
+    monkeypatch.setattr(recognition, "is_installed", lambda: True)
+    monkeypatch.setattr(recognition, "_run", lambda grey, data: [_WORD])
+    data = makers.picture(kind, size=(420, 300))
+    n_read = 0
+    for seed in range(N_MUTATIONS):
+        try:
+            found = read_material(Material("x", data=mutated(data, seed)))
+            n_read += found.pages[0].text == "word"
+        except FileRefusedError as refused:
+            assert len(str(refused)) < 300
+    assert n_read > 0
+
+
+_WORD = {"text": "word", "conf": "90", "left": "100", "top": "100", "width": "50", "height": "20"}
 
 
 @settings(max_examples=150, deadline=None)

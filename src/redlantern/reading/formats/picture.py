@@ -81,6 +81,7 @@ def _opened(material: Material) -> Iterator[Any]:
     Image.MAX_IMAGE_PIXELS = MOST_PIXELS
     try:
         with warnings.catch_warnings():
+            warnings.simplefilter("ignore")  # about what is broken and not needed
             warnings.simplefilter("error", Image.DecompressionBombWarning)
             with Image.open(io.BytesIO(material.read()), formats=("PNG", "JPEG", "TIFF", "MPO")) as picture:
                 yield picture
