@@ -249,7 +249,7 @@ def picture(kind: str, *, size: tuple[int, int] = (1240, 900), **more: object) -
     buffer = io.BytesIO()
     page = scan(size=size)
     if kind == "TIFF":
-        other = scan(lines=("The second page names Ada Quill.",))
+        other = scan(lines=("The second page names Ada Quill.",), size=size)
         page.save(buffer, kind, save_all=True, append_images=[other], dpi=(150, 150), **more)  # type: ignore[arg-type]
     else:
         page.save(buffer, kind, dpi=(150, 150), **more)  # type: ignore[arg-type]

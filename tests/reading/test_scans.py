@@ -157,3 +157,22 @@ def test_skew_is_found_to_within_a_fifth_of_a_degree(degrees):
         -degrees, fillcolor=255
     )
     assert abs(recognition.skew(np.asarray(page, np.uint8)) - degrees) <= 0.2 or abs(degrees) < 0.2
+
+
+@pytest.mark.parametrize("quarter", [90, 180, 270])
+def test_a_rotated_page_is_read_as_it_is_shown(quarter, tmp_path):
+    import pypdfium2
+
+    material = pdf_of(("The hatch was closed on 3 March.", "The key is with the porter."))
+    document = pypdfium2.PdfDocument(material.data)
+    document[0].set_rotation(quarter)
+    path = tmp_path / "turned.pdf"
+    document.save(str(path))
+    turned = Material.of(path)
+    page = read_material(turned).pages[0]
+    assert (page.width_pt, page.height_pt) == ((432, 595) if quarter != 180 else (595, 432))
+    start = page.text.index("hatch")
+    boxes = page.boxes(start, start + 5)
+    # Where the word is said to be, ink is printed.
+    assert boxes
+    assert all(0 <= box.left < box.right <= page.width_pt and ink_in(turned, 0, box) > 0.03 for box in boxes)

@@ -19,6 +19,7 @@ from redlantern.reading.halves import OnPage, in_two_processes
 from redlantern.reading.language import language_of_text
 from redlantern.reading.layout import Word, lines_in_reading_order
 from redlantern.reading.material import Material
+from redlantern.reading.quarters import as_shown, turns_of, upright
 from redlantern.reading.setting import clean
 from redlantern.reading.values import Page, ReadFile
 
@@ -71,6 +72,7 @@ class _Found:
     """A page as printed, and how its words were come by."""
 
     printed: PrintedPage
+    turns: int = 0
     recognised: recognition.Recognised | None = None
     needs_recognition: bool = False
     is_broken: bool = False
@@ -111,17 +113,19 @@ def _page(document: Any, page_index: int, languages: _Languages) -> _Found:
         return _Found(PrintedPage(page_index + 1, 595.0, 842.0, []), is_broken=True)
     try:
         width, height = page.get_size()
-        printed = PrintedPage(page_index + 1, width, height, [])
         text_page = page.get_textpage()
         try:
-            words = list(_words(page, text_page, width, height))
+            characters, boxes = _characters(page, text_page, width, height)
+            turns = turns_of(characters, boxes)
+            words = list(_words(text_page, characters, upright(boxes, turns, width, height).tolist()))
         finally:
             text_page.close()
         text = " ".join(word.text for word in words)
         if not _wants_recognition(page, text):
             languages.hear(text)
-            printed.lines = lines_in_reading_order(words)
-            return _Found(printed)
+            size = (height, width) if turns % 2 else (width, height)
+            return _Found(PrintedPage(page_index + 1, *size, lines_in_reading_order(words)), turns=turns)
+        printed = PrintedPage(page_index + 1, width, height, [])
         if not recognition.is_installed():
             printed.lines = lines_in_reading_order(words) if not is_rubbish(text) else []
             return _Found(printed, needs_recognition=True)
@@ -193,7 +197,7 @@ def _finished(page: Page, found: _Found) -> Page:
     if found.needs_recognition:
         warning = "This page is a picture, and text recognition is not installed (tesseract-ocr)."
         return replace(page, origin="text" if page.text else "none", warnings=(warning,))
-    return page if page.text else replace(page, origin="none")
+    return as_shown(page, found.turns) if page.text else replace(page, origin="none")
 
 
 def page_pixels(material: Material, page_index: int, scale: float) -> tuple[int, int, bytes]:
@@ -293,11 +297,10 @@ def _first_heading(pages: Any) -> str:
     return ""
 
 
-def _words(page: Any, text_page: Any, width: float, height: float) -> Iterator[Word]:
+def _words(text_page: Any, characters: list[str], boxes: list[list[float]]) -> Iterator[Word]:
     import pypdfium2.raw as pdfium
 
     word: Word | None = None
-    characters, boxes = _characters(page, text_page, width, height)
     for index, (character, (left, top, right, bottom)) in enumerate(zip(characters, boxes, strict=True)):
         if not character:
             if word is not None:
@@ -326,7 +329,7 @@ def _words(page: Any, text_page: Any, width: float, height: float) -> Iterator[W
         yield word
 
 
-def _characters(page: Any, text_page: Any, width: float, height: float) -> tuple[list[str], list[list[float]]]:
+def _characters(page: Any, text_page: Any, width: float, height: float) -> tuple[list[str], npt.NDArray[np.float64]]:
     """Give a page's characters and their boxes, one for each; the character is empty where it sets words apart or has no box."""
     import pypdfium2.raw as pdfium
 
@@ -339,7 +342,7 @@ def _characters(page: Any, text_page: Any, width: float, height: float) -> tuple
         character = _character(get_unicode(raw, index))
         characters.append(character if character and get_box(raw, index, rects[index]) else "")
     boxes = np.frombuffer(rects, np.float32).reshape(-1, 4)[:n_characters].astype(np.float64)
-    return characters, _as_shown(boxes, page, width, height).tolist()
+    return characters, _as_shown(boxes, page, width, height)
 
 
 @lru_cache(maxsize=4096)
