@@ -5,8 +5,8 @@ import pytest
 
 from redlantern.progress import Cancel, Cancelled
 from redlantern.reading import frames
-from redlantern.reading.errors import FileRefusedError
-from redlantern.reading.pool import ReaderPool
+from redlantern.reading.errors import FileRefusedError, ReaderBrokeError
+from redlantern.reading.pool import ReaderPool, _Reader
 from tests.conftest import write_pdf
 
 
@@ -106,3 +106,32 @@ def test_a_message_cut_short_is_an_end():
     frames.send(pipe, {"is": "page"}, b"x" * 1000)
     with pytest.raises(EOFError):
         frames.receive(io.BytesIO(pipe.getvalue()[:-1]), most_bytes=10_000)
+
+
+def test_a_file_is_blamed_only_when_a_new_reader_breaks_on_it_too(folder, cancel, monkeypatch):
+    pool = ReaderPool(1)
+    asked = []
+
+    def breaks_first(reader, *words):
+        asked.append(reader)
+        if len(asked) == 1:
+            raise ReaderBrokeError
+        yield from original(reader, *words)
+
+    def breaks_always(reader, *words):
+        asked.append(reader)
+        raise ReaderBrokeError
+        yield
+
+    original = _Reader.ask
+    try:
+        monkeypatch.setattr(_Reader, "ask", breaks_first)
+        assert pool.read(folder / "contract.md", cancel).pages
+        assert len(asked) == 2
+        asked.clear()
+        monkeypatch.setattr(_Reader, "ask", breaks_always)
+        with pytest.raises(FileRefusedError, match="It broke the reader"):
+            pool.read(folder / "contract.md", cancel)
+        assert len(asked) == 2
+    finally:
+        pool.close()

@@ -74,11 +74,19 @@ def too_large(limit_mb: int) -> FileRefusedError:
     return FileRefusedError(f"the file is larger than {limit_mb} MB", "Split it into smaller files to include it.")
 
 
+_MAY_BE_HOSTILE = "The file may be damaged or hostile. Open it in its own program, save it again, and update."
+
+
+class ReaderBrokeError(FileRefusedError):
+    """The reader process ended on this file, or on what an earlier one had left behind in it."""
+
+    def __init__(self) -> None:
+        super().__init__("it broke the reader", _MAY_BE_HOSTILE)
+
+
 def broke_the_reader(what: str) -> FileRefusedError:
-    """The reader process ended or hung on this file."""
-    return FileRefusedError(
-        what, "The file may be damaged or hostile. Open it in its own program, save it again, and update."
-    )
+    """The file was more than a reader process could take."""
+    return FileRefusedError(what, _MAY_BE_HOSTILE)
 
 
 def unreadable(why: str) -> FileRefusedError:

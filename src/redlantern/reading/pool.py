@@ -94,8 +94,9 @@ class _Reader:
         except (EOFError, OSError, ValueError, KeyError) as failure:
             self.stop()
             cancel.check()
-            what = f"reading it took over {timeout_s:.0f} seconds" if has_hung.is_set() else "it broke the reader"
-            raise errors.broke_the_reader(what) from failure
+            if has_hung.is_set():
+                raise errors.broke_the_reader(f"reading it took over {timeout_s:.0f} seconds") from failure
+            raise errors.ReaderBrokeError from failure
         finally:
             watch.stop()
 
@@ -154,9 +155,13 @@ class ReaderPool:
             If stopping was asked for.
         """
         _check_regular(path)
+        request = {"do": "read", "path": str(path), "password": password}
         with self._reader() as reader:
-            request = {"do": "read", "path": str(path), "password": password}
-            return _gather(reader.ask(request, cancel, self._timeout_s), on_page)
+            try:
+                return _gather(reader.ask(request, cancel, self._timeout_s), on_page)
+            except errors.ReaderBrokeError:
+                # An earlier file may have left something behind that broke it: only a new process proves this one guilty.
+                return _gather(reader.ask(request, cancel, self._timeout_s), on_page)
 
     def picture(self, path: Path, page_index: int, scale: float, cancel: Cancel, *, part: str = "") -> PagePicture:
         """Print a page to pixels in a reader process; `scale` is pixels per point, `part` names a document in the file.
@@ -235,7 +240,7 @@ def _gather(messages: Iterator[tuple[dict[str, Any], bytes]], on_page: OnPage | 
             return replace(document, parts=tuple(parts))
         if len(parts) > MOST_PARTS:
             raise errors.broke_the_reader("it holds more documents than any file should")
-    raise errors.broke_the_reader("it broke the reader")
+    raise errors.ReaderBrokeError
 
 
 def _document(head: dict[str, Any], pages: list[Page]) -> ReadFile:
