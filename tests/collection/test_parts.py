@@ -88,6 +88,13 @@ def test_what_was_taken_out_stays_out_until_it_is_let_in(engine, mail_folder):
     assert update(engine, mail_folder).read == 2
 
 
+def test_a_file_that_was_taken_out_comes_back_when_it_is_named(engine, mail_folder):
+    update(engine, mail_folder)
+    engine.collection.take_out([str(mail_folder / "key.eml")])
+    assert update(engine, mail_folder / "key.eml").read == 2
+    assert engine.collection.taken_out() == set()
+
+
 def test_reading_again_keeps_the_other_places_of_the_same_content(engine, folder):
     shutil.copy(folder / "contract.md", folder / "copy.md")
     update(engine, folder)

@@ -113,6 +113,10 @@ def update(
     """
     began = time.perf_counter()
     report(Progress("Looking for changes", 0, None, "documents"))
+    # Who names a file that was taken out wants it back; a folder's files stay out.
+    named = {str(path.absolute()) for path in paths if path.is_file()} & collection.taken_out()
+    if named:
+        collection.let_in(named)
     plan = make_plan(collection, paths, cancel, again.keys())
     worker = _Update(collection, workshop, report, cancel, on_document)
     worker.passwords = again
