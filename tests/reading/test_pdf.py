@@ -144,3 +144,27 @@ def test_blocks_survive_packing():
     blocks = (Block("heading", 0, 5, 2), Block("table", 6, 90))
     assert unpack_blocks(pack_blocks(blocks)) == blocks
     assert unpack_blocks(pack_blocks(())) == ()
+
+
+def test_paragraphs_above_a_table_stay_apart_however_wide_its_rows_are_set(tmp_path):
+    path = tmp_path / "invoice.pdf"
+    prose = [
+        "The organ works of the upper valley",
+        "To the trust of the hall in the lower row",
+        "Second part of the sum agreed upon.",
+    ]
+    lines = [(72, 100 + 22 * number, words) for number, words in enumerate(prose)]
+    table = [(x, 190 + 26 * row, f"cell {row}.{column}") for row in range(6) for column, x in enumerate((72, 220, 360))]
+    write_pdf(path, [lines + table])
+    page = read(path).pages[0]
+    assert [page.text[one.start : one.end] for one in page.blocks if one.kind == "paragraph"] == prose
+
+
+def test_widely_spaced_prose_is_joined_and_its_paragraphs_are_not(tmp_path):
+    path = tmp_path / "double.pdf"
+    full = "many words of a long line that fills the whole of the column of the page"
+    texts = [full, full, full, f"{full[:40]} end.", "A new paragraph " + full[16:], full, full, "and its end."]
+    places = [100, 125, 150, 175, 215, 240, 265, 290]
+    write_pdf(path, [[(72, y, words) for y, words in zip(places, texts, strict=True)]])
+    paragraphs = [one for one in read(path).pages[0].blocks if one.kind == "paragraph"]
+    assert len(paragraphs) == 2

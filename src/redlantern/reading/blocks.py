@@ -20,6 +20,7 @@ _WIDE_GAP = 0.55
 _WIDER_GAP = 0.3
 _LEAST_GAPS = 3
 _SHORT_SHARE = 0.55
+_FULL_SHARE = 0.8
 _LEAST_WORDS_OF_FULL_LINE = 5
 _SENTENCE_ENDS = (".", "!", "?", ":", ";", "”", '"')
 
@@ -160,10 +161,12 @@ def _habits(lines: list[TextLine]) -> _Habits:
     for line in lines:
         left, right = columns.get(line.region, (line.left, line.right))
         columns[line.region] = min(left, line.left), max(right, line.right)
+    habits = _Habits(0.0, columns)
     gaps = []
     for before, line in pairwise(lines):
-        is_full = before.right > line.right - 4 * before.size and not before.text.endswith(_SENTENCE_ENDS)
-        if line.region == before.region and is_full and len(before.words) > _LEAST_WORDS_OF_FULL_LINE:
+        is_prose = line.region == before.region and len(line.cells) == len(before.cells) == 1
+        goes_on = habits.share_filled(before) > _FULL_SHARE and not before.text.endswith(_SENTENCE_ENDS)
+        if is_prose and goes_on and len(before.words) > _LEAST_WORDS_OF_FULL_LINE:
             gaps.append((line.top - before.bottom) / line.size)
     return _Habits(median(gaps) if len(gaps) >= _LEAST_GAPS else 0.0, columns)
 
