@@ -4,7 +4,6 @@ import shutil
 
 import pytest
 
-from redlantern.collection import file as collection_file
 from redlantern.collection import schema
 from redlantern.collection.check import find_faults
 from redlantern.collection.preview import read_samples, split_samples
@@ -172,4 +171,3 @@ def test_a_collection_of_the_version_before_is_brought_up_after_a_copy_was_made(
     finally:
         collection.close()
     assert (tmp_path / "old.redlantern.version-1").stat().st_mode & 0o777 == 0o600
-    assert collection_file.open_file(path) is not None

@@ -106,11 +106,11 @@ BROKEN = {
                 b"<</Type/Pages/Kids[2 0 R]/Count 1>>",
             ]
         ),
-        "",
+        "no words",
     ),
     "pdf that says it has two billion pages": (
         lambda tmp: raw_pdf([b"<</Type/Catalog/Pages 2 0 R>>", b"<</Type/Pages/Kids[2 0 R]/Count 2000000000>>"]),
-        "",
+        "damaged",
     ),
     "pdf with a password": (lambda tmp: locked_pdf(), "a password is needed"),
     "pdf that is only its first line": (lambda tmp: b"%PDF-1.7\n", "damaged"),
@@ -123,7 +123,7 @@ BROKEN = {
                 stream(zlib.compress(b" " * 2**28, 1), b"/Filter/FlateDecode"),
             ]
         ),
-        "",
+        "no words",
     ),
     "pdf page a mile wide": (
         lambda tmp: raw_pdf(
@@ -157,7 +157,7 @@ BROKEN = {
     ),
     "docx nested without end": (
         lambda tmp: with_part(makers.word(), "word/document.xml", "<a>" * 200_000 + "</a>" * 200_000),
-        "",
+        "damaged",
     ),
     "archive within an archive": (
         lambda tmp: makers.archive({"inner.zip": makers.archive({"a": "b"})}),
@@ -194,12 +194,12 @@ BROKEN = {
     "picture of four billion dots": (lambda tmp: png(65_000, 65_000), "million pixels"),
     "picture cut short": (lambda tmp: makers.picture("PNG")[:2000], "damaged"),
     "jpeg of noise": (lambda tmp: b"\xff\xd8\xff" + bytes(range(256)) * 40, "damaged"),
-    "mail nested without end": (lambda tmp: nested_mail(3000), ""),
+    "mail nested without end": (lambda tmp: nested_mail(3000), "damaged"),
     "zero bytes only": (lambda tmp: b"\0" * 100_000, "cannot be read"),
     "empty": (lambda tmp: b"", "the file is empty"),
     "white space only": (lambda tmp: b" \n\t" * 10_000, "the file is empty"),
     "a program": (lambda tmp: b"\x7fELF" + bytes(500), "is not a document"),
-    "rtf cut in a group": (lambda tmp: b"{\\rtf1" + b"{" * 100_000, ""),
+    "rtf cut in a group": (lambda tmp: b"{\\rtf1" + b"{" * 100_000, "no words"),
     "rtf of nothing but codes": (lambda tmp: b"{\\rtf1\\ansi" + b"\\b\\i" * 200_000 + b"}", "no words"),
     "html nested without end": (lambda tmp: b"<html><body>" + b"<div>" * 100_000 + b"<p>deep words</p>", "no words"),
 }

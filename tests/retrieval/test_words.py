@@ -122,5 +122,5 @@ def test_words_are_found_by_their_stem_in_the_documents_language():
     # "Prüfung" stands in no document in this form, and English stems do not join it to "Prüfungen".
     with_language = index.scores(searched_stems("Wann war die Prüfung?", index.languages))
     without = index.scores(searched_stems("Wann war die Prüfung?"))
-    assert (with_language > 0).tolist() == [True, False, False] or with_language.argmax() == 0
+    assert with_language.argmax() == 0
     assert with_language[0] > without[0]
