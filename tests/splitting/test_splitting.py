@@ -126,3 +126,14 @@ def real_embedder():
     if not _made:
         _made.append(MiniLmEmbedder())
     return _made[0]
+
+
+def test_a_language_that_writes_ordinals_with_a_point_keeps_its_dates_whole():
+    from redlantern.splitting.lines import sentences
+
+    text = "Der Termin ist am 3. März 2026. Danach geht es weiter."
+    assert [text[a:b] for a, b in sentences(text, "de")] == [
+        "Der Termin ist am 3. März 2026.",
+        "Danach geht es weiter.",
+    ]
+    assert len(sentences("There were 3. March came.", "en")) == 2

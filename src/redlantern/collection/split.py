@@ -16,4 +16,5 @@ def split_read(read: ReadFile, embedder: Embedder, method: Method) -> list[Passa
         overlap_tokens=method.overlap_tokens,
         by_heading=method.by_heading,
         by_record=method.by_record,
+        language=read.language,
     )

@@ -13,6 +13,7 @@ _ABBREVIATIONS = frozenset(
 )
 # A sentence ends at . ! or ?, with closing quotes or brackets, before space and a new beginning.
 _BREAK = re.compile(r"([.!?…][\"”’'»)\]]*)(\s+)(?=[\"“‘'«(\[]?[A-ZÀ-ÞÄÖÜ0-9§•])")
+_ORDINAL_POINT = frozenset(["de", "da", "no", "fi", "cs", "hu", "pl", "tr"])
 _LAST_WORD = re.compile(r"([\w.]+)\.[\"”’'»)\]]*$")
 
 
@@ -31,7 +32,7 @@ class Line:
     is_header_row: bool = False
 
 
-def lines_of(page: Page) -> list[Line]:
+def lines_of(page: Page, language: str = "") -> list[Line]:
     """Cut a page into lines, in order; never empty ones, never overlapping.
 
     Headers and footers are left out. Headings are lines, too.
@@ -43,7 +44,7 @@ def lines_of(page: Page) -> list[Line]:
         if block.kind == "table":
             lines.extend(_rows(page.text, block, index))
         else:
-            spans = sentences(page.text[block.start : block.end])
+            spans = sentences(page.text[block.start : block.end], language)
             lines.extend(Line(block.start + start, block.start + end, index) for start, end in spans)
     return lines
 
@@ -58,15 +59,16 @@ def _rows(text: str, block: Block, index: int) -> list[Line]:
     return lines
 
 
-def sentences(text: str) -> list[tuple[int, int]]:
+def sentences(text: str, language: str = "") -> list[tuple[int, int]]:
     """Cut prose into sentences: (start, end) in code points, without the white space between them.
 
     Keeps together what only looks like an end: abbreviations, initials and
-    numbers ("No. 4", "J. S. Bach", "cl. 7.2").
+    numbers ("No. 4", "J. S. Bach", "cl. 7.2"); in a language that writes
+    ordinals with a point (ISO 639-1 code), these too ("3. März").
     """
     spans, start = [], 0
     for match in _BREAK.finditer(text):
-        if match.group(1)[0] == "." and _is_abbreviation(text[start : match.end(1)], text[match.end() :]):
+        if match.group(1)[0] == "." and _is_abbreviation(text[start : match.end(1)], text[match.end() :], language):
             continue
         spans.append((start, match.end(1)))
         start = match.end()
@@ -81,12 +83,14 @@ def sentences(text: str) -> list[tuple[int, int]]:
     return stripped
 
 
-def _is_abbreviation(before: str, after: str) -> bool:
+def _is_abbreviation(before: str, after: str, language: str) -> bool:
     match = _LAST_WORD.search(before)
     if match is None:
         return False
     word = match.group(1)
     if len(word) == 1 and word.isalpha() and word.isupper():
+        return True
+    if language in _ORDINAL_POINT and re.fullmatch(r"\d{1,2}", word):
         return True
     if re.fullmatch(r"\d+(\.\d+)*", word):
         # "7.2. The Builder" is a clause number at the beginning, a year or a sum at the end of a sentence.

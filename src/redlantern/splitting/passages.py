@@ -60,6 +60,7 @@ def split_pages(
     overlap_tokens: int,
     by_heading: bool = True,
     by_record: bool = False,
+    language: str = "",
 ) -> list[Passage]:
     """Split a document.
 
@@ -81,6 +82,8 @@ def split_pages(
         Begin a passage at every heading; otherwise headings are lines within.
     by_record : bool
         Make each row of a table a passage of its own.
+    language : str
+        ISO 639-1 code, for where sentences end.
 
     Returns
     -------
@@ -95,7 +98,7 @@ def split_pages(
     if most_tokens < 32:
         raise ValueError(f"most_tokens is {most_tokens}, must be 32 or more")
     splitter = _Splitter(title, count_tokens, most_tokens, overlap_tokens)
-    splitter.by_heading, splitter.by_record = by_heading, by_record
+    splitter.by_heading, splitter.by_record, splitter.language = by_heading, by_record, language
     for page in pages:
         splitter.add_page(page)
     return splitter.passages
@@ -108,10 +111,10 @@ class _Splitter:
         self._most, self._overlap = most_tokens, overlap_tokens
         self._headings: list[tuple[int, str]] = []
         self._columns = ""
-        self.by_heading, self.by_record = True, False
+        self.by_heading, self.by_record, self.language = True, False, ""
 
     def add_page(self, page: Page) -> None:
-        lines = lines_of(page)
+        lines = lines_of(page, self.language)
         counts = self._count([page.text[line.start : line.end] for line in lines])
         current: list[_Unit] = []
         for line, n_tokens in zip(lines, counts, strict=True):
