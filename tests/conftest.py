@@ -51,6 +51,7 @@ class SmallEmbedder:
     """A deterministic stand-in for the embedding model: each stem has a fixed direction, a text is their sum."""
 
     name = "small stand-in"
+    identity = "small stand-in 1"
     dimensions = 64
     most_tokens = 256
 

@@ -4,10 +4,8 @@ import shutil
 
 import pytest
 
-from redlantern.collection import schema
 from redlantern.collection.check import find_faults
 from redlantern.collection.preview import read_samples, split_samples
-from redlantern.collection.store import Collection
 from redlantern.progress import Cancel, silent
 from redlantern.settings import Method
 from tests.reading import makers
@@ -142,32 +140,3 @@ def test_a_preview_of_many_files_reads_some_evenly(engine, tmp_path, monkeypatch
     preview = read_samples([folder], engine.readers, report=silent, cancel=Cancel())
     assert (len(preview.samples), preview.n_files) == (40, 100)
     assert [one.path.stem for one in preview.samples][:3] == ["000", "002", "005"]
-
-
-def test_a_collection_of_the_version_before_is_brought_up_after_a_copy_was_made(
-    make_engine, tmp_path, folder, monkeypatch
-):
-    engine = make_engine("old.redlantern")
-    engine.collection.claim_writing()
-    update(engine, folder)
-    # Take back what the second version added.
-    connection = engine.collection.file.connection
-    connection.executescript(
-        "DROP INDEX documents_of_container; DROP TABLE taken_out;"
-        + "".join(
-            f"ALTER TABLE documents DROP COLUMN {one};"
-            for one in ("language", "details", "notes", "part", "container_id")
-        )
-        + "".join(f"ALTER TABLE pages DROP COLUMN {one};" for one in ("origin", "confidence", "warnings"))
-        + "PRAGMA user_version = 1;"
-    )
-    engine.close()
-    path = tmp_path / "old.redlantern"
-    collection = Collection.open(path)
-    try:
-        assert [one.call_mark for one in collection.documents()] == ["CON", "LET"]
-        assert collection.file.connection.execute("PRAGMA user_version").fetchone()[0] == schema.VERSION
-        assert find_faults(collection, 64, report=silent, cancel=Cancel()) == []
-    finally:
-        collection.close()
-    assert (tmp_path / "old.redlantern.version-1").stat().st_mode & 0o777 == 0o600

@@ -273,7 +273,8 @@ def test_markup_in_documents_is_shown_as_text(window, qtbot, tmp_path):
     window.desk.add(place)
     qtbot.waitUntil(lambda: not window.desk.is_updating and not window.desk.is_busy, timeout=WAIT_MS)
     ask(window, qtbot, "Where does the blower stand in the basement passage?")
-    assert "The <b>blower</b> &amp; <img src=x> stands" in words_of(window.desk.view)
+    # The row becomes visible with the next layout.
+    qtbot.waitUntil(lambda: "The <b>blower</b> &amp; <img src=x> stands" in words_of(window.desk.view), timeout=WAIT_MS)
     assert "<b>blower</b>" in window.desk.facsimile.set_page.toPlainText()
 
 

@@ -41,7 +41,7 @@ def test_the_window_opens_on_a_real_screen_and_ends_politely(display, engine):
     command = [sys.executable, "-m", "redlantern", "open", str(path)]
     process = subprocess.Popen(command, env=environment, stderr=subprocess.PIPE, text=True)
     # Once it is open, the window has written its number into the lock.
-    [lock] = (Path(os.environ["XDG_RUNTIME_DIR"]) / "redlantern" / "locks").glob("*.lock")
+    [lock] = (Path(os.environ["XDG_RUNTIME_DIR"]) / "redlantern" / "locks").glob("*.change")
     deadline = time.monotonic() + WAIT_MS / 1000
     while lock.read_text() != str(process.pid) and time.monotonic() < deadline and process.poll() is None:
         time.sleep(0.05)

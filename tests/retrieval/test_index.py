@@ -54,5 +54,5 @@ def test_an_index_after_changes_equals_one_made_from_nothing(engine, folder, mak
 
 def test_an_empty_collection_finds_nothing(make_engine):
     empty = make_engine("empty.redlantern")
-    index = Index(empty.collection, SmallEmbedder.dimensions)
+    index = Index(empty.collection, SmallEmbedder.dimensions, SmallEmbedder.identity)
     assert index.search("anything", empty.embedder.embed_question("anything"), None, 5).hits == []

@@ -115,7 +115,7 @@ class Engine:
             is_due = self._is_stale and time.monotonic() - self._loaded_at > _RELOAD_PAUSE_S
             if self._index is None or is_due:
                 self._is_stale = False
-                self._index = Index(self.collection, self.embedder.dimensions)
+                self._index = Index(self.collection, self.embedder.dimensions, self.embedder.identity)
                 self._loaded_at = time.monotonic()
             return self._index
 
@@ -159,14 +159,19 @@ class Engine:
             raise EmptyQuestionError
         with self.queue.question():
             sheet, lines = self._find(question, began)
-            yield FoundStep(sheet)
-            cancel.check()
-            if lines and not question.lines_only:
-                for step in self._write(sheet, lines, began, cancel):
-                    if isinstance(step, Sheet):
-                        sheet = step
-                    else:
-                        yield step
+            try:
+                yield FoundStep(sheet)
+                cancel.check()
+                if lines and not question.lines_only:
+                    for step in self._write(sheet, lines, began, cancel):
+                        if isinstance(step, Sheet):
+                            sheet = step
+                        else:
+                            yield step
+            finally:
+                # After the found lines, which must not wait for a disk.
+                if not self.collection.is_read_only:
+                    self.collection.journal.note("asked", question.text)
         yield DoneStep(_timed(sheet, total=time.perf_counter() - began))
 
     def close(self) -> None:

@@ -140,7 +140,15 @@ def sheet_from_json(form: dict[str, Any], document_ids: dict[str, int]) -> Sheet
     def citation(one: dict[str, Any]) -> Citation:
         boxes = tuple(Box(*sides) for sides in one["boxes"])
         place = (one["page"], one["start"], one["end"], one["text"])
-        return Citation(document_ids.get(one["path"], 0), one["call_mark"], one["document"], one["path"], *place, boxes)
+        return Citation(
+            document_ids.get(one["path"], 0),
+            one["call_mark"],
+            one["document"],
+            one["path"],
+            *place,
+            boxes,
+            one.get("document_key", ""),
+        )
 
     claims = [
         Claim(one["text"], one["support"], tuple(map(citation, one["citations"])), one["doubt"])

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from redlantern.collection.errors import DamagedCollectionError
 from redlantern.collection.store import Collection
 from redlantern.progress import Cancel, Progress, Report
 from redlantern.reading.geometry import unpack_blocks, unpack_runs
@@ -20,10 +21,11 @@ def find_faults(collection: Collection, dimensions: int, *, report: Report, canc
     """
     connection = collection.file.connection
     with collection.file.explained():
-        # A page whose seal is broken makes everything after it moot.
+        # A page whose seal is broken makes everything after it moot, but for the question which documents it touches.
         broken = [str(row[0]) for row in connection.execute("PRAGMA cipher_integrity_check")]
-        if broken:
-            return [f"The file is damaged: {one}." for one in broken]
+    if broken:
+        return [f"The file is damaged: {one}." for one in broken] + _touched(collection, cancel)
+    with collection.file.explained():
         faults = [
             f"The database is damaged: {row[0]}."
             for row in connection.execute("PRAGMA integrity_check")
@@ -34,6 +36,7 @@ def find_faults(collection: Collection, dimensions: int, *, report: Report, canc
             "SELECT call_mark FROM documents WHERE container_id IS NULL AND id NOT IN (SELECT document_id FROM sources)"
         )
         faults += [f"Document {row[0]} has no place on disk." for row in connection.execute(orphans)]
+        faults += [f"{one}." for one in collection.journal.faults()]
         documents = collection.documents()
         for done, document in enumerate(documents):
             cancel.check()
@@ -46,6 +49,28 @@ def find_faults(collection: Collection, dimensions: int, *, report: Report, canc
                     )
                 )
     return faults
+
+
+def _touched(collection: Collection, cancel: Cancel) -> list[str]:
+    """Name the documents that can no longer be read whole."""
+    file = collection.file
+    file.drop_connections()
+    try:
+        named = file.rows("SELECT id, title FROM documents ORDER BY id")
+    except DamagedCollectionError:
+        file.drop_connections()
+        return ["The list of the documents is damaged itself."]
+    touched = []
+    for document_id, title in named:
+        cancel.check()
+        try:
+            for table in ("pages", "passages", "indexes"):
+                file.rows(f"SELECT * FROM {table} WHERE document_id = ?", document_id)
+        except DamagedCollectionError:
+            # The connection is of no more use once it met a broken page.
+            file.drop_connections()
+            touched.append(f"“{title}” cannot be read whole any more; mending lets it be read again.")
+    return touched or ["No document is touched: the damage lies in sheets, the journal or an unused part."]
 
 
 def _document_faults(

@@ -28,6 +28,20 @@ class NotACollectionError(RedlanternError):
         )
 
 
+class KeyMissingError(RedlanternError):
+    """The file is a collection whose key this login does not hold."""
+
+    def __init__(self, path: str) -> None:
+        super().__init__(path)
+        self.path = path
+
+    def __str__(self) -> str:
+        return (
+            f"The key of {self.path} is not held by this login, so it cannot be opened here. The file was left as it is. "
+            "Open it under the login that made it, and give it a passphrase there before you take it along."
+        )
+
+
 class DamagedCollectionError(RedlanternError):
     """The file is a collection, but some of it cannot be read."""
 

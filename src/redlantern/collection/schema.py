@@ -1,7 +1,7 @@
 """The tables of a collection file. A new version gets a number and a step in MIGRATIONS."""
 
 APPLICATION_ID = 0x524C414E  # "RLAN"
-VERSION = 2
+VERSION = 3
 
 TABLES = """
 -- A document within another (an attachment, a message of a mailbox) names that one, and itself there; only the
@@ -19,7 +19,8 @@ CREATE TABLE documents (
     details TEXT NOT NULL DEFAULT '{}',
     notes TEXT NOT NULL DEFAULT '[]',
     container_id INTEGER REFERENCES documents(id) ON DELETE CASCADE,
-    part TEXT NOT NULL DEFAULT ''
+    part TEXT NOT NULL DEFAULT '',
+    fingerprint BLOB NOT NULL DEFAULT x''
 );
 CREATE INDEX documents_of_container ON documents(container_id);
 
@@ -62,13 +63,16 @@ CREATE TABLE passages (
 );
 CREATE INDEX passages_of_document ON passages(document_id);
 
--- One row a document: its passages' and lines' vectors as rows of small integers, and its word counts.
+-- One row a document: its passages' and lines' vectors as rows of small integers, its word counts, and what all of it
+-- was made with. An empty splitting or a reader of 0 is not known.
 CREATE TABLE indexes (
     document_id INTEGER PRIMARY KEY REFERENCES documents(id) ON DELETE CASCADE,
     embedding_model TEXT NOT NULL,
     vectors BLOB NOT NULL,
     line_vectors BLOB NOT NULL,
-    words BLOB NOT NULL
+    words BLOB NOT NULL,
+    splitting TEXT NOT NULL DEFAULT '',
+    reader INTEGER NOT NULL DEFAULT 0
 );
 
 CREATE TABLE sheets (
@@ -78,6 +82,28 @@ CREATE TABLE sheets (
     sheet TEXT NOT NULL
 );
 """
+
+_UPKEEP = """
+-- Folders and single files that an update looks at.
+CREATE TABLE followed (full_path TEXT PRIMARY KEY) WITHOUT ROWID;
+
+-- What was done and when. `digest` covers nonce, about and words, `hash` everything but those three, so that words can be
+-- erased without breaking the chain. `about` names the content of a document.
+CREATE TABLE journal (
+    id INTEGER PRIMARY KEY,
+    at TEXT NOT NULL,
+    what TEXT NOT NULL,
+    words TEXT,
+    about TEXT,
+    nonce BLOB,
+    digest TEXT NOT NULL,
+    hash TEXT NOT NULL
+);
+
+-- The collection's own settings and what it remembers of itself.
+CREATE TABLE facts (name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
+"""
+TABLES += _UPKEEP
 
 MIGRATIONS = {
     2: """
@@ -91,6 +117,16 @@ CREATE TABLE taken_out (full_path TEXT PRIMARY KEY) WITHOUT ROWID;
 ALTER TABLE pages ADD COLUMN origin TEXT NOT NULL DEFAULT 'text';
 ALTER TABLE pages ADD COLUMN confidence REAL NOT NULL DEFAULT 1;
 ALTER TABLE pages ADD COLUMN warnings TEXT NOT NULL DEFAULT '[]';
+""",
+    # A file that was added alone had its folder for a root: only a root with more than one file is followed as a folder.
+    3: """
+ALTER TABLE documents ADD COLUMN fingerprint BLOB NOT NULL DEFAULT x'';
+ALTER TABLE indexes ADD COLUMN splitting TEXT NOT NULL DEFAULT '';
+ALTER TABLE indexes ADD COLUMN reader INTEGER NOT NULL DEFAULT 0;
+"""
+    + _UPKEEP
+    + """
+INSERT INTO followed SELECT CASE count(*) WHEN 1 THEN full_path ELSE root END FROM sources GROUP BY root;
 """,
 }
 """What brings a collection of the version before to this one."""

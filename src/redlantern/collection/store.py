@@ -1,73 +1,26 @@
-"""What a collection holds, as values; the only module that speaks SQL about documents, passages and sheets."""
+"""What a collection holds, as values; the only module that speaks SQL about documents, passages and pages to read them."""
 
+import hashlib
 import json
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 from typing import Any
 
 import numpy as np
-import numpy.typing as npt
 
 from redlantern.collection import file as collection_file
-from redlantern.collection.callmarks import call_mark
+from redlantern.collection import writing
+from redlantern.collection.facts import Facts
 from redlantern.collection.file import CollectionFile
+from redlantern.collection.fingerprints import Version, versions
+from redlantern.collection.journal import Journal, What
+from redlantern.collection.kept_sheets import KeptSheets
+from redlantern.collection.prepared import DocumentIndex, MadeWith, Prepared, Source
+from redlantern.collection.schema import VERSION
 from redlantern.collection.values import Citation, Document, StoredPassage
-from redlantern.reading.geometry import pack_blocks, pack_runs, unpack_blocks, unpack_runs
+from redlantern.reading.geometry import unpack_blocks, unpack_runs
 from redlantern.reading.values import Page, ReadFile
-from redlantern.splitting.passages import Passage
-
-SmallVectors = npt.NDArray[np.int8]
-
-
-@dataclass(frozen=True)
-class Source:
-    """Where a document lies on disk, and what the file looked like when it was read."""
-
-    full_path: str
-    root: str
-    size_bytes: int
-    mtime_ns: int
-
-
-@dataclass(frozen=True)
-class DocumentIndex:
-    """Everything that finding needs of one document.
-
-    `vectors` has shape (n_passages, dim), `line_vectors` (n_lines, dim) with the
-    passages' lines one after another; `words` is what the word index packed.
-    """
-
-    document_id: int
-    passage_ids: npt.NDArray[np.int64]
-    page_numbers: npt.NDArray[np.int32]
-    n_lines: npt.NDArray[np.int32]
-    vectors: SmallVectors
-    line_vectors: SmallVectors
-    words: bytes
-
-
-@dataclass(frozen=True)
-class Prepared:
-    """A document that is read, split and embedded, ready to be kept in one transaction."""
-
-    sha256: str
-    read: ReadFile
-    passages: Sequence[Passage]
-    embedding_model: str
-    vectors: SmallVectors
-    line_vectors: SmallVectors
-    words: bytes
-    parts: Sequence["PreparedPart"] = ()
-
-
-@dataclass(frozen=True)
-class PreparedPart:
-    """A document within a file: its name there, and what is to be kept of it or why it was refused."""
-
-    name: str
-    prepared: Prepared | None
-    refusal: str = ""
+from redlantern.safety.keys import Holding
 
 
 class Collection:
@@ -75,16 +28,22 @@ class Collection:
 
     def __init__(self, file: CollectionFile) -> None:
         self.file = file
+        self.journal, self.facts, self.kept_sheets = Journal(file), Facts(file), KeptSheets(file)
 
     @classmethod
-    def create(cls, path: Path) -> "Collection":
+    def create(cls, path: Path, holding: Holding = Holding.FILE, passphrase: str = "") -> "Collection":
         """Make a new, empty collection; see file.create."""
-        return cls(collection_file.create(path))
+        made = cls(collection_file.create(path, holding, passphrase))
+        made.journal.note("made", f"Key held by: {holding}")
+        return made
 
     @classmethod
-    def open(cls, path: Path) -> "Collection":
+    def open(cls, path: Path, passphrase: str | None = None) -> "Collection":
         """Open a collection; see file.open_file."""
-        return cls(collection_file.open_file(path))
+        opened = cls(collection_file.open_file(path, passphrase))
+        if opened.file.migrated_from is not None:
+            opened.journal.note("settings", f"File version raised from {opened.file.migrated_from} to {VERSION}")
+        return opened
 
     @property
     def path(self) -> Path:
@@ -97,9 +56,14 @@ class Collection:
         return self.file.path.stem
 
     @property
-    def key_path(self) -> Path:
-        """Where its key is kept."""
-        return self.file.key_path
+    def holding(self) -> Holding:
+        """How its key is held."""
+        return self.file.holding
+
+    @property
+    def is_read_only(self) -> bool:
+        """Whether it lies where nobody can change it."""
+        return self.file.is_read_only
 
     def claim_writing(self) -> None:
         """Become the one process that may change it; see CollectionFile.claim_writing."""
@@ -113,11 +77,12 @@ class Collection:
 
     def documents(self) -> list[Document]:
         """Give all documents, the refused ones too, in the order of their paths; what lies within a file follows it."""
-        rows = self._all(
+        rows = self.file.rows(
             "SELECT d.id, d.call_mark, d.title, d.kind, min(s.full_path), s.root,"
             " coalesce(d.sha256, (SELECT c.sha256 FROM documents c WHERE c.id = d.container_id)), s.size_bytes,"
             " d.n_pages, d.n_passages, d.refusal, d.language, d.details, d.notes, d.container_id, d.part, s.mtime_ns,"
-            " coalesce(p.n_recognised, 0), coalesce(p.confidence, 1), coalesce(p.n_unread, 0), coalesce(p.n_warned, 0)"
+            " coalesce(p.n_recognised, 0), coalesce(p.confidence, 1), coalesce(p.n_unread, 0), coalesce(p.n_warned, 0),"
+            " json_group_array(s.full_path)"
             " FROM documents d JOIN sources s ON s.document_id = coalesce(d.container_id, d.id)"
             " LEFT JOIN (SELECT document_id, sum(origin = 'recognised') AS n_recognised,"
             "   avg(CASE WHEN origin = 'recognised' THEN confidence END) AS confidence,"
@@ -127,13 +92,21 @@ class Collection:
         )
         return [_document(row) for row in rows]
 
+    def versions(self) -> dict[int, Version]:
+        """Which documents are near versions of one another, by the time of their files."""
+        rows = self.file.rows(
+            "SELECT d.id, d.fingerprint FROM documents d JOIN sources s ON s.document_id = coalesce(d.container_id, d.id)"
+            " WHERE length(d.fingerprint) > 0 GROUP BY d.id ORDER BY max(s.mtime_ns) DESC, d.id DESC"
+        )
+        return versions(dict(rows), [row[0] for row in rows])
+
     def document(self, document_id: int) -> Document | None:
         """Give one document."""
         return next((one for one in self.documents() if one.document_id == document_id), None)
 
     def sources(self) -> dict[str, tuple[Source, int, str | None, bool]]:
         """Give every known file by its full path: (source, document id, SHA-256, whether it was refused)."""
-        rows = self._all(
+        rows = self.file.rows(
             "SELECT s.full_path, s.root, s.size_bytes, s.mtime_ns, s.document_id, d.sha256, d.refusal != ''"
             " FROM sources s JOIN documents d ON d.id = s.document_id"
         )
@@ -141,66 +114,129 @@ class Collection:
 
     def document_by_hash(self, sha256: str) -> int | None:
         """Give the id of the document with this content."""
-        row = self._one("SELECT id FROM documents WHERE sha256 = ?", sha256)
+        row = self.file.row("SELECT id FROM documents WHERE sha256 = ?", sha256)
         return int(row[0]) if row else None
 
     def add(self, prepared: Prepared, source: Source) -> int:
         """Keep a document whole, with what lies within it, in place of whatever was known at this path. Gives its id."""
         with self.file.writing() as connection:
-            _release(connection, source.full_path)
-            others = _release_content(connection, prepared.sha256)
-            document_id = _insert_document(connection, prepared, None, "")
-            places = [_source_row(source, document_id), *((*row[:2], document_id, *row[3:]) for row in others)]
+            before = writing.known_as(connection, source.full_path)
+            writing.release(connection, source.full_path)
+            others = writing.release_content(connection, prepared.sha256)
+            # A document that changed keeps its call-mark: sheets cite it by that.
+            document_id = writing.insert_document(connection, prepared, None, "", mark=before)
+            places = [writing.source_row(source, document_id), *((*row[:2], document_id, *row[3:]) for row in others)]
             connection.executemany("INSERT INTO sources VALUES (?, ?, ?, ?, ?)", places)
             for part in prepared.parts:
                 if part.prepared is not None:
-                    _insert_document(connection, part.prepared, document_id, part.name)
+                    writing.insert_document(connection, part.prepared, document_id, part.name)
                 else:
-                    _insert_refused(connection, None, PurePosixPath(part.name), part.refusal, document_id, part.name)
+                    writing.insert_refused(
+                        connection, None, PurePosixPath(part.name), part.refusal, document_id, part.name
+                    )
+            what: What = "read again" if before or others else "added"
+            self.journal.note(what, source.full_path, about=prepared.sha256)
         return document_id
+
+    def remake(self, document_id: int, prepared: Prepared) -> None:
+        """Put new passages, vectors and words in place of a document's old ones; its pages and its id stay."""
+        with self.file.writing() as connection:
+            connection.execute("DELETE FROM passages WHERE document_id = ?", (document_id,))
+            connection.execute("DELETE FROM indexes WHERE document_id = ?", (document_id,))
+            connection.execute(
+                "UPDATE documents SET n_passages = ? WHERE id = ?", (len(prepared.passages), document_id)
+            )
+            writing.insert_passages(connection, prepared, document_id)
+
+    def made_with(self) -> dict[int, tuple[MadeWith, int]]:
+        """What each document's passages and vectors were made with, and how many passages there are."""
+        rows = self.file.rows(
+            "SELECT i.document_id, i.embedding_model, i.splitting, i.reader, d.n_passages"
+            " FROM indexes i JOIN documents d ON d.id = i.document_id"
+        )
+        return {row[0]: (MadeWith(*row[1:4]), row[4]) for row in rows}
+
+    def containers(self) -> dict[int, int]:
+        """From each document that lies within another to that one."""
+        return dict(self.file.rows("SELECT id, container_id FROM documents WHERE container_id IS NOT NULL"))
+
+    def read_file(self, document: Document) -> ReadFile:
+        """Give a document as it was read, to be split and embedded anew."""
+        pages = tuple(self.pages(document.document_id))
+        return ReadFile(document.kind, document.title, pages, document.notes, document.details, document.language)
 
     def add_refused(self, source: Source, sha256: str | None, reason: str) -> None:
         """Keep a file that could not be read as a document with the reason."""
         with self.file.writing() as connection:
-            _release(connection, source.full_path)
-            document_id = _insert_refused(connection, sha256, PurePosixPath(source.full_path), reason, None, "")
-            connection.execute("INSERT INTO sources VALUES (?, ?, ?, ?, ?)", _source_row(source, document_id))
+            writing.release(connection, source.full_path)
+            document_id = writing.insert_refused(connection, sha256, PurePosixPath(source.full_path), reason, None, "")
+            connection.execute("INSERT INTO sources VALUES (?, ?, ?, ?, ?)", writing.source_row(source, document_id))
+            self.journal.note("refused", f"{source.full_path}: {reason}", about=sha256 or source.full_path)
 
-    def take_out(self, full_paths: Iterable[str]) -> None:
-        """Forget files for good, with what lies within them: an update does not bring them back. They stay on disk."""
+    def take_out(self, full_paths: Iterable[str], *, forgets_names: bool = False) -> None:
+        """Forget files for good, with what lies within them: an update does not bring them back. They stay on disk.
+
+        Their paths are remembered for that, or a hash of each where not even the name may be.
+        """
         with self.file.writing() as connection:
             for full_path in full_paths:
-                _release(connection, full_path)
-                connection.execute("INSERT OR IGNORE INTO taken_out VALUES (?)", (full_path,))
+                sha256 = writing.release(connection, full_path)
+                connection.execute(
+                    "INSERT OR IGNORE INTO taken_out VALUES (?)",
+                    (hidden_name(full_path) if forgets_names else full_path,),
+                )
+                if not forgets_names:
+                    self.journal.note("taken out", full_path, about=sha256)
 
     def let_in(self, full_paths: Iterable[str]) -> None:
         """Undo `take_out`: the next update reads them again."""
         with self.file.writing() as connection:
-            connection.executemany("DELETE FROM taken_out WHERE full_path = ?", ((one,) for one in full_paths))
+            names = [name for one in full_paths for name in (one, hidden_name(one))]
+            connection.executemany("DELETE FROM taken_out WHERE full_path = ?", ((name,) for name in names))
 
     def taken_out(self) -> set[str]:
-        """Files that an update leaves alone."""
-        return {row[0] for row in self._all("SELECT full_path FROM taken_out")}
+        """Files that an update leaves alone: full paths, and hidden names of those that were erased."""
+        return {row[0] for row in self.file.rows("SELECT full_path FROM taken_out")}
 
     def set_source(self, source: Source, document_id: int) -> None:
         """Note that a known document lies at this path, in place of whatever was known there."""
         with self.file.writing() as connection:
-            _release(connection, source.full_path, keep=document_id)
+            writing.release(connection, source.full_path, keep=document_id)
             connection.execute(
-                "INSERT OR REPLACE INTO sources VALUES (?, ?, ?, ?, ?)", _source_row(source, document_id)
+                "INSERT OR REPLACE INTO sources VALUES (?, ?, ?, ?, ?)", writing.source_row(source, document_id)
             )
 
     def remove_sources(self, full_paths: Iterable[str]) -> None:
         """Forget files; a document goes with its last one."""
         with self.file.writing() as connection:
             for full_path in full_paths:
-                _release(connection, full_path)
+                sha256 = writing.release(connection, full_path)
+                self.journal.note("removed", full_path, about=sha256)
+
+    # Where its documents come from
+
+    def followed(self) -> list[Path]:
+        """The folders and single files that an update looks at."""
+        return [Path(row[0]) for row in self.file.rows("SELECT full_path FROM followed ORDER BY 1")]
+
+    def follow(self, paths: Iterable[Path]) -> None:
+        """Look at these folders and files from now on, too; what lies within a followed folder needs no line of its own."""
+        with self.file.writing() as connection:
+            known = self.followed()
+            for path in paths:
+                if not any(path == one or path.is_relative_to(one) for one in known):
+                    connection.execute("INSERT OR IGNORE INTO followed VALUES (?)", (str(path),))
+
+    def unfollow(self, path: Path) -> None:
+        """Look at a folder or file no longer; its documents stay."""
+        with self.file.writing() as connection:
+            connection.execute("DELETE FROM followed WHERE full_path = ?", (str(path),))
 
     # Pages, passages and what is cited from them
 
     def page(self, document_id: int, page_number: int) -> Page | None:
         """Give one page as it was read."""
-        row = self._one(
+        row = self.file.row(
             "SELECT page_number, text, blocks, runs, width_pt, height_pt, origin, confidence, warnings FROM pages"
             " WHERE document_id = ? AND page_number = ?",
             document_id,
@@ -216,7 +252,7 @@ class Collection:
 
     def pages(self, document_id: int) -> Iterable[Page]:
         """Give a document's pages in order, one at a time."""
-        for [number] in self._all("SELECT page_number FROM pages WHERE document_id = ? ORDER BY 1", document_id):
+        for [number] in self.file.rows("SELECT page_number FROM pages WHERE document_id = ? ORDER BY 1", document_id):
             page = self.page(document_id, number)
             if page is not None:
                 yield page
@@ -225,7 +261,7 @@ class Collection:
         """Give passages by id, in the order asked for; ids that are gone are left out."""
         found = {}
         for passage_id in passage_ids:
-            row = self._one(
+            row = self.file.row(
                 'SELECT p.id, p.document_id, p.page_number, p.start, p."end", p.heading, p.lines, g.text'
                 " FROM passages p JOIN pages g ON g.document_id = p.document_id AND g.page_number = p.page_number"
                 " WHERE p.id = ?",
@@ -240,7 +276,7 @@ class Collection:
 
     def page_passages(self, document_id: int, page_number: int) -> list[tuple[int, int, int, str]]:
         """Give the passages of a page in order: (start, end, tokens, heading)."""
-        return self._all(
+        return self.file.rows(
             'SELECT start, "end", n_tokens, heading FROM passages WHERE document_id = ? AND page_number = ? ORDER BY id',
             document_id,
             page_number,
@@ -267,50 +303,45 @@ class Collection:
             end,
             page.text[start:end],
             tuple(page.boxes(start, end)),
+            document.key,
         )
 
-    def index_of(self, document_id: int, dimensions: int) -> DocumentIndex | None:
-        """Give what finding needs of one document; None if it has none."""
-        row = self._one("SELECT vectors, line_vectors, words FROM indexes WHERE document_id = ?", document_id)
+    def index_of(self, document_id: int, dimensions: int, embedding: str) -> DocumentIndex | None:
+        """Give what finding needs of one document; None if it has none.
+
+        Vectors of another embedding model than the one named are never given,
+        for they must not be compared: zeros stand in their place, so that the
+        document is found by its words until it is embedded again.
+        """
+        row = self.file.row(
+            "SELECT vectors, line_vectors, words, embedding_model FROM indexes WHERE document_id = ?", document_id
+        )
         if row is None:
             return None
-        passages = self._all(
+        passages = self.file.rows(
             "SELECT id, page_number, length(lines) / 8 FROM passages WHERE document_id = ? ORDER BY id", document_id
         )
         columns = list(zip(*passages, strict=True)) or [(), (), ()]
+        n_lines = np.array(columns[2], np.int32)
+        if MadeWith(row[3]).is_embedded_by(embedding):
+            vectors, line_vectors = np.frombuffer(row[0], np.int8), np.frombuffer(row[1], np.int8)
+        else:
+            vectors = np.zeros(len(passages) * dimensions, np.int8)
+            line_vectors = np.zeros(int(n_lines.sum()) * dimensions, np.int8)
         return DocumentIndex(
             document_id,
             np.array(columns[0], np.int64),
             np.array(columns[1], np.int32),
-            np.array(columns[2], np.int32),
-            np.frombuffer(row[0], np.int8).reshape(-1, dimensions),
-            np.frombuffer(row[1], np.int8).reshape(-1, dimensions),
+            n_lines,
+            vectors.reshape(-1, dimensions),
+            line_vectors.reshape(-1, dimensions),
             row[2],
         )
 
-    # Sheets
 
-    def keep_sheet(self, asked_at: str, question: str, sheet: dict[str, Any]) -> int:
-        """Keep a sheet; gives its id."""
-        with self.file.writing() as connection:
-            made = connection.execute(
-                "INSERT INTO sheets (asked_at, question, sheet) VALUES (?, ?, ?)",
-                (asked_at, question, json.dumps(sheet)),
-            )
-            return int(made.lastrowid)
-
-    def sheets(self) -> list[tuple[int, str, str, dict[str, Any]]]:
-        """Give all sheets, oldest first: (id, asked at, question, sheet)."""
-        rows = self._all("SELECT id, asked_at, question, sheet FROM sheets ORDER BY id")
-        return [(row[0], row[1], row[2], json.loads(row[3])) for row in rows]
-
-    def _one(self, sql: str, *values: object) -> Any:
-        with self.file.explained():
-            return self.file.connection.execute(sql, values).fetchone()
-
-    def _all(self, sql: str, *values: object) -> list[Any]:
-        with self.file.explained():
-            return list(self.file.connection.execute(sql, values).fetchall())
+def hidden_name(full_path: str) -> str:
+    """What stands for a path that must not be remembered."""
+    return "hash " + hashlib.sha256(full_path.encode()).hexdigest()
 
 
 def _document(row: Any) -> Document:
@@ -323,87 +354,5 @@ def _document(row: Any) -> Document:
         sha256=row[6] or "", size_bytes=row[7], n_pages=row[8], n_passages=row[9], is_refused=bool(row[10]), reason=row[10],
         language=row[11], details=json.loads(row[12]), notes=tuple(json.loads(row[13])), container_id=row[14], part=part,
         mtime_ns=row[16], n_recognised=row[17], confidence=row[18], n_unread=row[19], n_warned=row[20],
-    )  # fmt: skip
-
-
-def _insert_document(connection: Any, prepared: Prepared, container_id: int | None, part: str) -> int:
-    read = prepared.read
-    mark = call_mark(read.title, _marks(connection))
-    document_id = connection.execute(
-        "INSERT INTO documents (sha256, call_mark, title, kind, n_pages, n_passages, language, details, notes, container_id,"
-        " part) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-        (
-            prepared.sha256 or None, mark, read.title, read.kind, len(read.pages), len(prepared.passages), read.language,
-            json.dumps(dict(read.details)), json.dumps(read.notes), container_id, part,
-        ),
-    ).lastrowid  # fmt: skip
-    connection.executemany(
-        "INSERT INTO pages VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", (_page_row(document_id, page) for page in read.pages)
-    )
-    connection.executemany(
-        'INSERT INTO passages (document_id, page_number, start, "end", heading, n_tokens, lines)'
-        " VALUES (?, ?, ?, ?, ?, ?, ?)",
-        (_passage_row(document_id, passage) for passage in prepared.passages),
-    )
-    connection.execute(
-        "INSERT INTO indexes VALUES (?, ?, ?, ?, ?)",
-        (
-            document_id, prepared.embedding_model, prepared.vectors.tobytes(), prepared.line_vectors.tobytes(), prepared.words
-        ),
-    )  # fmt: skip
-    return int(document_id)
-
-
-def _insert_refused(
-    connection: Any, sha256: str | None, name: PurePosixPath, reason: str, container_id: int | None, part: str
-) -> int:
-    mark = call_mark(name.stem, _marks(connection))
-    inserted = connection.execute(
-        "INSERT INTO documents (sha256, call_mark, title, kind, n_pages, n_passages, refusal, container_id, part)"
-        " VALUES (?, ?, ?, 'refused', 0, 0, ?, ?, ?)",
-        (sha256, mark, name.name, reason, container_id, part),
-    )
-    return int(inserted.lastrowid)
-
-
-def _marks(connection: Any) -> set[str]:
-    return {row[0] for row in connection.execute("SELECT call_mark FROM documents")}
-
-
-def _release(connection: Any, full_path: str, keep: int | None = None) -> None:
-    """Forget what lay at a path; a document that has no other place goes, unless it is the one to keep."""
-    row = connection.execute("SELECT document_id FROM sources WHERE full_path = ?", (full_path,)).fetchone()
-    if row is None or row[0] == keep:
-        return
-    connection.execute("DELETE FROM sources WHERE full_path = ?", (full_path,))
-    if not connection.execute("SELECT 1 FROM sources WHERE document_id = ?", row).fetchone():
-        connection.execute("DELETE FROM documents WHERE id = ?", row)
-
-
-def _release_content(connection: Any, sha256: str) -> list[Any]:
-    """Forget a document that is read again; gives its other places."""
-    row = connection.execute("SELECT id FROM documents WHERE sha256 = ?", (sha256,)).fetchone()
-    if row is None:
-        return []
-    places = list(connection.execute("SELECT * FROM sources WHERE document_id = ?", row).fetchall())
-    connection.execute("DELETE FROM documents WHERE id = ?", row)
-    return places
-
-
-def _source_row(source: Source, document_id: int) -> tuple[Any, ...]:
-    return source.full_path, source.root, document_id, source.size_bytes, source.mtime_ns
-
-
-def _page_row(document_id: int, page: Page) -> tuple[Any, ...]:
-    blocks, runs = pack_blocks(page.blocks), pack_runs(page.runs)
-    return (
-        document_id, page.page_number, page.width_pt, page.height_pt, page.text, blocks, runs, page.origin, page.confidence,
-        json.dumps(page.warnings),
-    )  # fmt: skip
-
-
-def _passage_row(document_id: int, passage: Passage) -> tuple[Any, ...]:
-    lines = np.array(passage.lines, "<i4").tobytes()
-    return (
-        document_id, passage.page_number, passage.start, passage.end, passage.heading, passage.n_tokens, lines
+        copies=tuple(one for one in sorted(json.loads(row[21])) if one != row[4]) if not part else (),
     )  # fmt: skip

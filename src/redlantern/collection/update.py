@@ -11,14 +11,17 @@ from typing import Any
 
 import numpy as np
 
+from redlantern.collection.facts import Facts
+from redlantern.collection.fingerprints import fingerprint
 from redlantern.collection.plan import Planned, UpdatePlan, make_plan
-from redlantern.collection.split import split_read
-from redlantern.collection.store import Collection, Prepared, PreparedPart, Source
+from redlantern.collection.prepared import MadeWith, Prepared, PreparedPart, Source
+from redlantern.collection.split import method_of, split_read, splitting_of
+from redlantern.collection.store import Collection
 from redlantern.models.embedding import Embedder, quantise
 from redlantern.progress import Cancel, Cancelled, ComputeQueue, Progress, Report
 from redlantern.reading import errors as reading_errors
 from redlantern.reading.pool import ReaderPool
-from redlantern.reading.values import ReadFile
+from redlantern.reading.values import READER_VERSION, ReadFile
 from redlantern.settings import Method
 from redlantern.splitting.passages import Passage, embedded_text
 
@@ -27,6 +30,9 @@ PackWords = Callable[[Sequence[str], str], bytes]
 
 _EMBED_AT_ONCE = 16
 _LONG_PAGES = 40
+_SLOW_PER_BYTE_S = 2e-5
+_SLOW_PER_PASSAGE_S = 0.1
+_LEAST_PACE_BYTES = 20_000
 
 
 @dataclass
@@ -39,6 +45,7 @@ class Summary:
     moved: int = 0
     copies: int = 0
     removed: int = 0
+    remade: int = 0
     refused: list[tuple[str, str]] = field(default_factory=list)
     pages: int = 0
     passages: int = 0
@@ -55,6 +62,7 @@ class Summary:
                 "moved": self.moved,
                 "copies": self.copies,
                 "removed": self.removed,
+                "remade": self.remade,
                 "refused": [{"path": path, "reason": reason} for path, reason in self.refused],
             },
             "pages": self.pages,
@@ -75,6 +83,18 @@ class Workshop:
     queue: ComputeQueue
 
 
+def made_with_now(workshop: Workshop) -> MadeWith:
+    """What documents are made with at present."""
+    return MadeWith(workshop.embedder.identity, splitting_of(workshop.method), READER_VERSION)
+
+
+def seconds_for(plan: UpdatePlan, facts: Facts) -> float:
+    """Say about how long a plan will take, by the pace of the last update here, or else a slow machine's."""
+    per_byte = float(facts.get("seconds per byte", str(_SLOW_PER_BYTE_S)))
+    per_passage = float(facts.get("seconds per passage", str(_SLOW_PER_PASSAGE_S)))
+    return plan.n_bytes * per_byte + sum(n_passages for _, n_passages in plan.to_remake) * per_passage
+
+
 def update(
     collection: Collection,
     paths: Sequence[Path],
@@ -85,17 +105,14 @@ def update(
     on_document: Callable[[], None] = lambda: None,
     again: Mapping[str, str] = MappingProxyType({}),
 ) -> Summary:
-    """Read what is new or changed under the paths, and forget what is gone.
-
-    Each document is kept in one transaction of its own: cancelling, or a
-    failure, leaves all that were finished and nothing of the others.
+    """Read what is new or changed under the paths, and forget what is gone. The paths are followed from now on.
 
     Parameters
     ----------
     collection : Collection
         With the claim to write.
     paths : sequence of Path
-        Folders and files.
+        Folders and files; none at all for those that are followed already.
     workshop : Workshop
         Readers, embedding model and so on.
     report : callable
@@ -114,19 +131,46 @@ def update(
     began = time.perf_counter()
     report(Progress("Looking for changes", 0, None, "documents"))
     # Who names a file that was taken out wants it back; a folder's files stay out.
-    named = {str(path.absolute()) for path in paths if path.is_file()} & collection.taken_out()
-    if named:
+    named = {str(path.absolute()) for path in paths if path.is_file()}
+    if named and collection.taken_out():
         collection.let_in(named)
-    plan = make_plan(collection, paths, cancel, again.keys())
+    if paths:
+        plan = make_plan(collection, paths, cancel, again.keys())
+        collection.follow([path.absolute() for path in paths])
+    else:
+        plan = make_plan(
+            collection, collection.followed(), cancel, current=made_with_now(workshop), leaves_missing=True
+        )
+    looking_s = time.perf_counter() - began
+    summary = carry_out(
+        collection, plan, workshop, report=report, cancel=cancel, on_document=on_document, passwords=again
+    )
+    summary.seconds = {"looking": looking_s} | summary.seconds
+    summary.seconds["total"] = time.perf_counter() - began
+    return summary
+
+
+def carry_out(
+    collection: Collection,
+    plan: UpdatePlan,
+    workshop: Workshop,
+    *,
+    report: Report,
+    cancel: Cancel,
+    on_document: Callable[[], None] = lambda: None,
+    passwords: Mapping[str, str] = MappingProxyType({}),
+) -> Summary:
+    """Do what a plan says.
+
+    Each document is kept in one transaction of its own: cancelling, or a
+    failure, leaves all that were finished and nothing of the others; the next
+    plan holds the rest.
+    """
     worker = _Update(collection, workshop, report, cancel, on_document)
-    worker.passwords = again
-    worker.summary.unchanged = plan.n_unchanged
-    worker.summary.seconds = {
-        "looking": time.perf_counter() - began,
-        "reading": 0.0,
-        "splitting": 0.0,
-        "embedding": 0.0,
-    }
+    worker.passwords = passwords
+    worker.summary.unchanged = plan.n_unchanged + len(plan.refused_before)
+    worker.summary.seconds = {"reading": 0.0, "splitting": 0.0, "embedding": 0.0}
+    began = time.perf_counter()
     worker.carry_out(plan)
     worker.summary.seconds["total"] = time.perf_counter() - began
     return worker.summary
@@ -155,14 +199,16 @@ class _Update:
         self.summary.moved, self.summary.copies = len(plan.moved), len(plan.copies)
         if plan.gone:
             self._collection.remove_sources(plan.gone)
-            self.summary.removed = len(plan.gone) - len(plan.moved)
+            self.summary.removed = len(set(plan.gone) - plan.moved_from)
             self._on_document()
-        self._total = len(plan.to_read)
+        self._total = len(plan.to_read) + len(plan.to_remake)
         for done, (planned, result) in enumerate(self._read_ahead(plan.to_read)):
             self._done = done
             self._tell(Path(planned.source.full_path).name)
             self._keep(planned, result)
             self._on_document()
+        self._remake(plan.to_remake)
+        self._note_pace(plan)
         self._done = self._total
         self._tell("")
         for copy in plan.copies_of_new:
@@ -170,6 +216,33 @@ class _Update:
             if original is not None:
                 self._collection.set_source(copy.source, original)
                 self.summary.copies += 1
+
+    def _remake(self, to_remake: list[tuple[int, int]]) -> None:
+        """Make passages and vectors anew from the pages that are kept; the files need not be there."""
+        documents = {one.document_id: one for one in self._collection.documents()} if to_remake else {}
+        made_with = self._collection.made_with()
+        began, n_passages = time.perf_counter(), 0
+        for document_id, _ in to_remake:
+            document = documents.get(document_id)
+            if document is None:
+                continue
+            self._tell(document.title)
+            method = method_of(made_with[document_id][0].splitting, self._workshop.method)
+            prepared = self._prepare("", self._collection.read_file(document), method)
+            self._cancel.check()
+            self._collection.remake(document_id, prepared)
+            n_passages += len(prepared.passages)
+            self.summary.remade += 1
+            self._done += 1
+            self._on_document()
+        if n_passages:
+            self._collection.facts.put("seconds per passage", f"{(time.perf_counter() - began) / n_passages:.6f}")
+
+    def _note_pace(self, plan: UpdatePlan) -> None:
+        """Remember how fast reading went, so that the next plan can say how long it will take."""
+        if plan.n_bytes > _LEAST_PACE_BYTES:
+            spent = time.perf_counter() - self._began
+            self._collection.facts.put("seconds per byte", f"{spent / plan.n_bytes:.9f}")
 
     def _tell(self, what: str) -> None:
         """Report how far it is: documents, pages, pages a minute, and what is worked on now."""
@@ -216,7 +289,8 @@ class _Update:
         try:
             read = result.result()
             _check_unchanged(source)
-            prepared = self._prepare_whole(planned.sha256 or "", read)
+            method = method_of(planned.splitting, self._workshop.method)
+            prepared = self._prepare_whole(planned.sha256 or "", read, method)
         except reading_errors.FileRefusedError as refusal:
             self._collection.add_refused(source, planned.sha256, str(refusal))
             self.summary.refused.append((source.full_path, str(refusal)))
@@ -233,20 +307,20 @@ class _Update:
             (f"{source.full_path}/{part.name}", part.refusal) for part in prepared.parts if part.refusal
         )
 
-    def _prepare_whole(self, sha256: str, read: ReadFile) -> Prepared:
+    def _prepare_whole(self, sha256: str, read: ReadFile, method: Method) -> Prepared:
         """Prepare a file and what lies within it; a part without words is refused alone."""
         parts = []
         for part in read.parts:
             self._cancel.check()
             try:
-                prepared = self._prepare("", part.read) if part.read is not None else None
+                prepared = self._prepare("", part.read, method) if part.read is not None else None
                 parts.append(PreparedPart(part.name, prepared, part.refusal))
             except reading_errors.FileRefusedError as refusal:
                 parts.append(PreparedPart(part.name, None, str(refusal)))
-        return replace(self._prepare(sha256, read), parts=tuple(parts))
+        return replace(self._prepare(sha256, read, method), parts=tuple(parts))
 
-    def _prepare(self, sha256: str, read: ReadFile) -> Prepared:
-        method, embedder, seconds = self._workshop.method, self._workshop.embedder, self.summary.seconds
+    def _prepare(self, sha256: str, read: ReadFile, method: Method) -> Prepared:
+        embedder, seconds = self._workshop.embedder, self.summary.seconds
         began = time.perf_counter()
         passages = split_read(read, embedder, method)
         if not passages and not read.parts:
@@ -259,7 +333,9 @@ class _Update:
         vectors, lines = self._embed(passages, texts)
         seconds["splitting"] += split - began
         seconds["embedding"] += time.perf_counter() - split
-        return Prepared(sha256, read, passages, embedder.name, quantise(vectors), quantise(lines), words)
+        made_with = MadeWith(embedder.identity, splitting_of(method), READER_VERSION)
+        marks = fingerprint(page.text for page in read.pages)
+        return Prepared(sha256, read, passages, made_with, quantise(vectors), quantise(lines), words, marks)
 
     def _embed(self, passages: Sequence[Passage], texts: Sequence[str]) -> tuple[Any, Any]:
         embedder = self._workshop.embedder

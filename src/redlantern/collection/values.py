@@ -15,7 +15,8 @@ class Document:
     `path` is relative to the folder it was added from, `full_path` absolute;
     both go on with `part` for a document within a file, which `container_id`
     then names; `sha256` and `size_bytes` are the file's. `details` is what helps to cite it; `notes` are sentences about
-    how it was read. `n_recognised` counts pages read by text recognition,
+    how it was read. `copies` are the full paths of other files with the
+    same content. `n_recognised` counts pages read by text recognition,
     `confidence` is their mean, `n_unread` counts pages that gave no text although
     they should have.
     """
@@ -42,6 +43,7 @@ class Document:
     confidence: float = 1.0
     n_unread: int = 0
     n_warned: int = 0
+    copies: tuple[str, ...] = ()
 
     @property
     def key(self) -> str:
@@ -79,7 +81,7 @@ class Citation:
 
     `start` and `end` are code points in the page's stored text, end excluded,
     never empty. Boxes are in points from the top left corner of the page;
-    there are none on a set page.
+    there are none on a set page. `document_key` names the content that was cited.
     """
 
     document_id: int
@@ -91,6 +93,7 @@ class Citation:
     end: int
     text: str
     boxes: tuple[Box, ...]
+    document_key: str = ""
 
     @property
     def mark(self) -> str:
@@ -102,6 +105,7 @@ class Citation:
         return {
             "document": self.title,
             "call_mark": self.call_mark,
+            "document_key": self.document_key,
             "path": self.path,
             "page": self.page_number,
             "start": self.start,

@@ -267,7 +267,7 @@ class Window(QMainWindow):
         self.status.activity.setText("")
         self.desk.open(opened)
         collection = opened.engine.collection
-        self.seal_room.set_places(str(collection.path), str(collection.key_path))
+        self.seal_room.set_places(str(collection.path), str(collection.file.holding))
         self._show_state()
         self.question.setFocus()
         if then is not None:

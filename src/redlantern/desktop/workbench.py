@@ -69,7 +69,7 @@ def open_collection(path: Path, models: Models, *, creates: bool) -> Callable[[T
             _ = engine.index
             documents = collection.documents()
             ids = {one.path: one.document_id for one in documents}
-            sheets = [sheet_from_json(form, ids) for *_, form in collection.sheets()]
+            sheets = [sheet_from_json(form, ids) for *_, form in collection.kept_sheets.all()]
         except BaseException:
             collection.close()
             raise
@@ -115,16 +115,11 @@ def update(
     return work
 
 
-def folders_of(engine: Engine) -> list[Path]:
-    """The folders that a collection was made from."""
-    return sorted({Path(source.root) for source, *_ in engine.collection.sources().values()})
-
-
 def update_again(engine: Engine) -> Callable[[Task], Summary]:
     """Bring the collection up to date with the folders it was made from."""
 
     def work(task: Task) -> Summary:
-        return update(engine, folders_of(engine))(task)
+        return update(engine, [])(task)
 
     return work
 
@@ -141,7 +136,7 @@ def ask(engine: Engine, question: Question) -> Callable[[Task], Sheet]:
                 task.stepped.emit(step)
         finally:
             if sheet is not None:
-                engine.collection.keep_sheet(datetime.now(UTC).isoformat(), question.text, sheet.as_json())
+                engine.collection.kept_sheets.keep(datetime.now(UTC).isoformat(), question.text, sheet.as_json())
         assert sheet is not None
         return sheet
 

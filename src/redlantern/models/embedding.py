@@ -9,7 +9,7 @@ from typing import Any, Protocol
 import numpy as np
 import numpy.typing as npt
 
-from redlantern.models.register import EMBEDDING_TOKENIZER, EMBEDDING_WEIGHTS
+from redlantern.models.register import EMBEDDING_TOKENIZER, EMBEDDING_WEIGHTS, sha256_of
 
 Vectors = npt.NDArray[np.float32]
 Span = tuple[int, int]
@@ -27,6 +27,8 @@ class Embedder(Protocol):
     """What the rest of the application asks of an embedding model."""
 
     name: str
+    identity: str
+    """The name, a blank and the beginning of the weights' SHA-256: vectors of two identities are never compared."""
     dimensions: int
     most_tokens: int
 
@@ -67,6 +69,7 @@ class MiniLmEmbedder:
         self._tokenizer = Tokenizer.from_file(str(tokenizer or EMBEDDING_TOKENIZER.path()))
         self._tokenizer.no_truncation()
         self._tokenizer.no_padding()
+        self.identity = f"{self.name} {(sha256_of(weights) if weights else EMBEDDING_WEIGHTS.sha256)[:16]}"
         options = onnxruntime.SessionOptions()
         options.intra_op_num_threads = os.cpu_count() or 1
         options.log_severity_level = 3

@@ -16,6 +16,10 @@ ROW_SEPARATOR = "\n"
 """Stands between the rows of a table, and between the blocks of a page."""
 
 
+READER_VERSION = 1
+"""Raised when files would be read otherwise than before; documents are then read anew. 0 is what was not recorded."""
+
+
 @dataclass(frozen=True)
 class Box:
     """A rectangle on a page in points (1/72 inch), origin at the top left corner of the page as shown."""

@@ -52,10 +52,12 @@ class Found:
 class Index:
     """The passages of a collection in memory. Never changed after it is made; an update makes a new one."""
 
-    def __init__(self, collection: Collection, dimensions: int) -> None:
-        """Load every document's index."""
+    def __init__(self, collection: Collection, dimensions: int, embedding: str) -> None:
+        """Load every document's index; `embedding` is the identity of the model that questions are embedded with."""
         self.documents = {one.document_id: one for one in collection.documents() if not one.is_refused}
-        parts = [part for one in self.documents if (part := collection.index_of(one, dimensions)) is not None]
+        parts = [
+            part for one in self.documents if (part := collection.index_of(one, dimensions, embedding)) is not None
+        ]
         empty = np.zeros((0, dimensions), np.int8)
         self.passage_ids = np.concatenate([np.zeros(0, np.int64), *(part.passage_ids for part in parts)])
         self.page_numbers = np.concatenate([np.zeros(0, np.int32), *(part.page_numbers for part in parts)])

@@ -1,11 +1,19 @@
-"""Limits a process puts on itself before it touches anything that could harm it."""
+"""Limits a process puts on itself before it touches anything that could harm it, or that it could give away."""
 
+import ctypes
 import resource
+
+_PR_SET_DUMPABLE = 4
 
 
 def no_core_dumps() -> None:
-    """Keep the kernel from writing this process's memory to a file when it crashes."""
+    """Keep this process's memory to itself: no dump of it when it crashes, and no other program of the login may look.
+
+    The kernel then gives the files of /proc/PID that show memory to root alone,
+    and refuses a debugger of the same user.
+    """
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    ctypes.CDLL(None).prctl(_PR_SET_DUMPABLE, 0, 0, 0, 0)
 
 
 def confine_reader(*, memory_bytes: int) -> None:

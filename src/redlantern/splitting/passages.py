@@ -17,6 +17,10 @@ SPECIAL_TOKENS = 2
 _MOST_HEADING_TOKENS = 48
 
 
+SPLITTER_VERSION = 1
+"""Raised when the same pages would be split otherwise than before; documents are then split anew."""
+
+
 @dataclass(frozen=True)
 class Passage:
     """What is embedded and retrieved: lines of one page, under one heading.

@@ -1,0 +1,68 @@
+"""The sheets that a collection keeps, with the words that they cited."""
+
+import json
+from collections.abc import Callable
+from typing import Any
+
+from redlantern.collection.file import CollectionFile
+
+ERASED = "[erased]"
+
+
+class KeptSheets:
+    """The sheets of one collection, in the form of docs/sheet-json.md."""
+
+    def __init__(self, file: CollectionFile) -> None:
+        self._file = file
+
+    def keep(self, asked_at: str, question: str, sheet: dict[str, Any]) -> int:
+        """Keep a sheet; gives its id."""
+        with self._file.writing() as connection:
+            made = connection.execute(
+                "INSERT INTO sheets (asked_at, question, sheet) VALUES (?, ?, ?)",
+                (asked_at, question, json.dumps(sheet)),
+            )
+            return int(made.lastrowid)
+
+    def all(self) -> list[tuple[int, str, str, dict[str, Any]]]:
+        """Give all sheets, oldest first: (id, asked at, question, sheet)."""
+        rows = self._file.rows("SELECT id, asked_at, question, sheet FROM sheets ORDER BY id")
+        return [(row[0], row[1], row[2], json.loads(row[3])) for row in rows]
+
+    def erase_citations(self, is_erased: Callable[[dict[str, Any]], bool]) -> int:
+        """Erase every citation that the function says, and every claim that stood on one; gives how many sheets had some."""
+        n_changed = 0
+        with self._file.writing() as connection:
+            for sheet_id, _, _, sheet in self.all():
+                if _strip(sheet, is_erased):
+                    n_changed += 1
+                    connection.execute("UPDATE sheets SET sheet = ? WHERE id = ?", (json.dumps(sheet), sheet_id))
+        return n_changed
+
+
+def _strip(sheet: dict[str, Any], is_erased: Callable[[dict[str, Any]], bool]) -> bool:
+    """Take the words of erased documents out of a sheet; gives whether there were any."""
+    found = False
+    for line in sheet["found_lines"]:
+        if is_erased(line["citation"]):
+            line.update(text=ERASED, citation=_blank(line["citation"]))
+            found = True
+    for claim in sheet["claims"]:
+        if any(is_erased(one) for one in claim["citations"]):
+            citations = [_blank(one) if is_erased(one) else one for one in claim["citations"]]
+            claim.update(text=ERASED, doubt="", citations=citations)
+            found = True
+    for passage in sheet["passages"]:
+        if is_erased(passage["citation"]):
+            passage.update(document=ERASED, path="", text=ERASED, heading="", citation=_blank(passage["citation"]))
+            found = True
+    if found:
+        # What was written or searched by may repeat the erased words.
+        sheet["answer"] = " ".join(claim["text"] for claim in sheet["claims"])
+        sheet["mended"] = {}
+    return found
+
+
+def _blank(citation: dict[str, Any]) -> dict[str, Any]:
+    blanks = {"document": ERASED, "call_mark": "ERASED", "path": "", "document_key": "", "text": ERASED, "boxes": []}
+    return citation | blanks
