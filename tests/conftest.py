@@ -9,7 +9,9 @@ import numpy as np
 import pytest
 
 from redlantern.safety import seal
+from tests.outside import Outside
 
+_OUTSIDE = Outside()
 seal.put_on()
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -128,6 +130,12 @@ def own_places(tmp_path_factory, monkeypatch):
     (home / "run").mkdir(mode=0o700)
     monkeypatch.setenv("XDG_DATA_HOME", str(home))
     monkeypatch.setenv("XDG_RUNTIME_DIR", str(home / "run"))
+
+
+@pytest.fixture(scope="session")
+def outside():
+    """Runs commands outside of the seal that this process is in."""
+    return _OUTSIDE
 
 
 @pytest.fixture

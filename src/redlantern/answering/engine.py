@@ -23,8 +23,9 @@ from redlantern.answering.refusal import NOTHING_IN_SCOPE, evidence_score, refus
 from redlantern.answering.sheet import Claim, Evidence, FoundLine, Sheet
 from redlantern.answering.standalone import standalone_question
 from redlantern.answering.support import best_line
+from redlantern.collection.plan import UpdatePlan, make_plan
 from redlantern.collection.store import Collection
-from redlantern.collection.update import Summary, Workshop, update
+from redlantern.collection.update import Summary, Workshop, carry_out, made_with_now, seconds_for, update
 from redlantern.collection.values import Citation, StoredPassage
 from redlantern.errors import RedlanternError
 from redlantern.models.embedding import Embedder
@@ -129,12 +130,11 @@ class Engine:
         method: Method | None = None,
     ) -> Summary:
         """Bring the collection up to date with folders, split by another method if one is given; see collection.update."""
-        workshop = Workshop(self.readers, self.embedder, pack_words, method or self.method, self.queue)
         try:
             return update(
                 self.collection,
                 paths,
-                workshop,
+                self._workshop(method),
                 report=report,
                 cancel=cancel,
                 on_document=self._on_document,
@@ -142,6 +142,25 @@ class Engine:
             )
         finally:
             self._loaded_at = 0.0
+
+    def plan(self, cancel: Cancel) -> tuple[UpdatePlan, float]:
+        """Say what an update of the followed folders would do, and about how many seconds it would take."""
+        collection = self.collection
+        current = made_with_now(self._workshop())
+        plan = make_plan(collection, collection.followed(), cancel, current=current, leaves_missing=True)
+        return plan, seconds_for(plan, collection.facts)
+
+    def carry_out(self, plan: UpdatePlan, *, report: Report, cancel: Cancel) -> Summary:
+        """Do what a plan says; questions work on the last whole state meanwhile."""
+        try:
+            return carry_out(
+                self.collection, plan, self._workshop(), report=report, cancel=cancel, on_document=self._on_document
+            )
+        finally:
+            self._loaded_at = 0.0
+
+    def _workshop(self, method: Method | None = None) -> Workshop:
+        return Workshop(self.readers, self.embedder, pack_words, method or self.method, self.queue)
 
     def ask(self, question: Question, cancel: Cancel) -> Iterator[Step]:
         """Answer a question: a FoundStep, then WritingSteps, then a DoneStep.

@@ -86,7 +86,7 @@ def _dispatch(arguments: argparse.Namespace) -> int:
         case "seal-test":
             from redlantern.commands import sealtest
 
-            return sealtest.seal_test()
+            return sealtest.seal_test(as_json=arguments.json)
     raise UsageError(f"there is no command {arguments.command}")
 
 
@@ -132,7 +132,8 @@ def _parser() -> argparse.ArgumentParser:
     one = commands.add_parser("check", help="verify a collection file")
     one.add_argument("collection", type=Path)
 
-    commands.add_parser("seal-test", help="try to reach a network in several ways, and show that none works")
+    one = commands.add_parser("seal-test", help="try to reach a network in several ways, and show that none works")
+    one.add_argument("--json", action="store_true", help="print the tables as JSON")
     return parser
 
 

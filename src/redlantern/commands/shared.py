@@ -12,8 +12,8 @@ from types import FrameType
 from redlantern.answering.engine import Engine
 from redlantern.collection.store import Collection
 from redlantern.errors import UsageError
+from redlantern.models.chosen import chosen_language_model
 from redlantern.models.embedding import MiniLmEmbedder
-from redlantern.models.language import HostedModel
 from redlantern.progress import Cancel, Progress
 
 
@@ -41,7 +41,7 @@ def engine_on(
     try:
         if writes:
             collection.claim_writing()
-        engine = Engine(collection, MiniLmEmbedder(), HostedModel(model) if writes_prose else None)
+        engine = Engine(collection, MiniLmEmbedder(), chosen_language_model(model) if writes_prose else None)
     except BaseException:
         collection.close()
         raise

@@ -15,8 +15,9 @@ from redlantern.collection.update import Summary
 from redlantern.collection.values import Document
 from redlantern.desktop.bridge import Task
 from redlantern.errors import RedlanternError
+from redlantern.models.chosen import chosen_language_model
 from redlantern.models.embedding import Embedder, MiniLmEmbedder
-from redlantern.models.language import HostedModel, LanguageModel
+from redlantern.models.language import LanguageModel
 from redlantern.models.register import sha256_of
 from redlantern.reading.values import Page
 from redlantern.settings import Method
@@ -55,7 +56,7 @@ class Models:
     """How to make the models; tests put small ones in their place."""
 
     embedder: MakeEmbedder = MiniLmEmbedder
-    language: MakeLanguageModel = HostedModel
+    language: MakeLanguageModel = chosen_language_model
 
 
 def open_collection(path: Path, models: Models, *, creates: bool) -> Callable[[Task], Opened]:

@@ -195,11 +195,11 @@ class HostedModel:
         return str(Path(self._directory or "") / "host.sock")
 
     @contextlib.contextmanager
-    def _speaking(self, cancel: Cancel) -> Iterator["_UnixConnection"]:
+    def _speaking(self, cancel: Cancel) -> Iterator["UnixConnection"]:
         """A connection that is shut down the moment stopping is asked for."""
         cancel.check()
         self.start()
-        connection = _UnixConnection(self._socket_path())
+        connection = UnixConnection(self._socket_path())
         try:
             connection.connect()
             with cancel.calling(connection.shut_down):
@@ -212,7 +212,7 @@ class HostedModel:
         finally:
             connection.close()
 
-    def _post(self, connection: "_UnixConnection", path: str, body: dict[str, Any]) -> http.client.HTTPResponse:
+    def _post(self, connection: "UnixConnection", path: str, body: dict[str, Any]) -> http.client.HTTPResponse:
         connection.request("POST", path, json.dumps(body), {"Content-Type": "application/json"})
         answer = connection.getresponse()
         if answer.status != http.HTTPStatus.OK:
@@ -221,7 +221,7 @@ class HostedModel:
         return answer
 
 
-class _UnixConnection(http.client.HTTPConnection):
+class UnixConnection(http.client.HTTPConnection):
     """HTTP over a Unix socket."""
 
     def __init__(self, socket_path: str) -> None:

@@ -100,6 +100,13 @@ class _Reader:
         finally:
             watch.stop()
 
+    def start(self) -> None:
+        """Start the process, if none runs, and wait until it answers: then its filter is on."""
+        process = self._started()
+        assert process.stdin is not None and process.stdout is not None
+        frames.send(process.stdin, {"do": "wake"})
+        frames.receive(process.stdout, most_bytes=MOST_MESSAGE_BYTES)
+
     def stop(self) -> None:
         """End the process, if one runs."""
         process, self._process = self._process, None
@@ -184,6 +191,11 @@ class ReaderPool:
                     return PagePicture(width, height, pixels)
                 _raise_if_refused(head)
         raise errors.damaged("PDF")
+
+    def start(self) -> None:
+        """Start a reader before the first file needs it."""
+        with self._reader() as reader:
+            reader.start()
 
     def close(self) -> None:
         """End all reader processes."""

@@ -4,12 +4,21 @@ The filter allows one address family instead of naming the forbidden ones: the
 kernel looks at the lower 32 bits of the argument only, so a rule that refuses
 "family equals AF_INET" can be passed by by setting an upper bit. A rule that
 refuses "family is not AF_UNIX" cannot.
+
+A process that needs less puts a closer filter on top; filters add up and none
+can be taken off again.
 """
 
 import errno
 import socket
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
+
+LOCAL_ONLY = "local sockets only"
+NO_SOCKETS = "no sockets at all"
+LOOPBACK_ONLY = "sockets to this machine's own loopback, made before the filter, and no others"
 
 
 @dataclass(frozen=True)
@@ -31,7 +40,21 @@ def put_on() -> SealState:
     """
     global _state
     if not _state.is_on:
-        _state = _install()
+        _state = _install(_refuse_all_but_local)
+    return _state
+
+
+def put_on_reader() -> SealState:
+    """Put the seal on, and over it a filter for a process that reads untrusted files: no sockets of any kind."""
+    if put_on().is_on:
+        return _install(_refuse_sockets)
+    return _state
+
+
+def put_on_link() -> SealState:
+    """Put a filter on a process that holds loopback sockets already: it can make no other, nor rebind those it has."""
+    global _state
+    _state = _install(_refuse_sockets_and_options)
     return _state
 
 
@@ -42,11 +65,44 @@ def state() -> SealState:
 
 def kernel_says_filtered(pid: int | str = "self") -> bool:
     """Ask the kernel, not ourselves, whether a process runs under a system call filter."""
-    lines = Path(f"/proc/{pid}/status").read_text().splitlines()
-    return any(line.split() == ["Seccomp:", "2"] for line in lines)
+    return _status_line(pid, "Seccomp") == "2"
 
 
-def _install() -> SealState:
+def n_filters(pid: int | str = "self") -> int:
+    """How many filters the kernel applies to a process; 0 where it does not say."""
+    said = _status_line(pid, "Seccomp_filters")
+    return int(said) if said.isdigit() else 0
+
+
+def _status_line(pid: int | str, name: str) -> str:
+    try:
+        lines = Path(f"/proc/{pid}/status").read_text().splitlines()
+    except OSError:
+        return ""
+    return next((line.split()[1] for line in lines if line.startswith(f"{name}:")), "")
+
+
+def _refuse_all_but_local(rules: Any, refuse: Any, arg: Any, not_equal: Any) -> None:
+    rules.add_rule(refuse, "socket", arg(0, not_equal, int(socket.AF_UNIX)))
+    # io_uring opens sockets without the socket call; the others would let it act through another process.
+    for name in ("io_uring_setup", "ptrace", "process_vm_readv", "process_vm_writev"):
+        rules.add_rule(refuse, name)
+
+
+def _refuse_sockets(rules: Any, refuse: Any, arg: Any, not_equal: Any) -> None:
+    for name in ("socket", "connect", "bind", "listen", "io_uring_setup"):
+        rules.add_rule(refuse, name)
+
+
+def _refuse_sockets_and_options(rules: Any, refuse: Any, arg: Any, not_equal: Any) -> None:
+    for name in ("socket", "setsockopt", "bind", "io_uring_setup", "ptrace", "process_vm_readv", "process_vm_writev"):
+        rules.add_rule(refuse, name)
+    # Nothing else may be started here: it would hold the sockets, too.
+    for name in ("execve", "execveat"):
+        rules.add_rule(refuse, name)
+
+
+def _install(add_rules: Callable[[Any, Any, Any, Any], None]) -> SealState:
     try:
         import pyseccomp
     except (ImportError, RuntimeError, OSError):
@@ -55,10 +111,7 @@ def _install() -> SealState:
         rules = pyseccomp.SyscallFilter(pyseccomp.ALLOW)
         # Threads that a library has started already are covered too.
         rules.set_attr(pyseccomp.Attr.CTL_TSYNC, 1)
-        refuse = pyseccomp.ERRNO(errno.EACCES)
-        rules.add_rule(refuse, "socket", pyseccomp.Arg(0, pyseccomp.NE, int(socket.AF_UNIX)))
-        # io_uring opens sockets without the socket call.
-        rules.add_rule(refuse, "io_uring_setup")
+        add_rules(rules, pyseccomp.ERRNO(errno.EACCES), pyseccomp.Arg, pyseccomp.NE)
         rules.load()
     except (OSError, RuntimeError, ValueError) as failure:
         return SealState(False, f"This kernel refused the filter ({failure}).")

@@ -61,6 +61,19 @@ def forget(name: str) -> None:
         raise SecretStoreError from failure
 
 
+def forget_all() -> None:
+    """Remove every secret that Red Lantern keeps there."""
+    import secretstorage
+
+    _store()
+    try:
+        with secretstorage.dbus_init() as connection:
+            for item in secretstorage.get_default_collection(connection).search_items({"service": _SERVICE}):
+                item.delete()
+    except _failures() as failure:
+        raise SecretStoreError from failure
+
+
 def _store() -> Any:
     from keyring.backends import SecretService
 

@@ -1,0 +1,84 @@
+"""Searches the files on this machine that Red Lantern writes for words of a collection: there must be none."""
+
+import random
+from collections.abc import Iterable
+from dataclasses import dataclass
+from pathlib import Path
+
+from redlantern.collection.store import Collection
+from redlantern.collection.upkeep import files_of
+from redlantern.progress import Cancel, Progress, Report
+from redlantern.safety.places import data_directory, runtime_directory
+
+_STRETCH_CHARS = 24
+_MOST_STRETCHES = 400
+_PIECE_BYTES = 4 * 2**20
+
+
+@dataclass(frozen=True)
+class PlainSearch:
+    """What a search found: how many files it went through, for how many stretches of text, and the files that had one."""
+
+    n_files: int
+    n_stretches: int
+    found_in: tuple[str, ...]
+
+    @property
+    def words(self) -> str:
+        """The result in a sentence."""
+        looked = f"{self.n_stretches} stretches of documents and questions were looked for in {self.n_files} files"
+        if not self.found_in:
+            return f"None. {looked}."
+        return f"{looked}. They stand in plain text in: " + ", ".join(self.found_in)
+
+
+def search_plain_text(
+    collection: Collection, more_places: Iterable[Path] = (), *, report: Report, cancel: Cancel
+) -> PlainSearch:
+    """Take stretches of the documents and all questions, and look for them in every file written by this program.
+
+    That is what lies beside the collection by its name, the folders of keys,
+    settings, locks and sockets, and `more_places` (files and folders).
+    """
+    wanted = _stretches(collection)
+    files = set(files_of(collection.path))
+    for place in (data_directory(), runtime_directory(), *more_places):
+        files |= {one for one in place.rglob("*") if one.is_file()} if place.is_dir() else {place}
+    found = []
+    for done, path in enumerate(sorted(files)):
+        cancel.check()
+        report(Progress("Looking for plain text", done, len(files), "files"))
+        if _holds_any(path, wanted, cancel):
+            found.append(str(path))
+    return PlainSearch(len(files), len(wanted), tuple(found))
+
+
+def _stretches(collection: Collection) -> list[bytes]:
+    """Stretches long enough that none comes about by chance; evenly drawn from all pages, and every question."""
+    chance = random.Random(24)
+    pages = collection.file.rows("SELECT document_id, page_number FROM pages")
+    chance.shuffle(pages)
+    found = [question for _, _, question, _ in collection.kept_sheets.all() if len(question) >= _STRETCH_CHARS // 2]
+    for document_id, page_number in pages[:_MOST_STRETCHES]:
+        page = collection.page(document_id, page_number)
+        text = page.text if page is not None else ""
+        if len(text) >= _STRETCH_CHARS:
+            at = chance.randrange(len(text) - _STRETCH_CHARS + 1)
+            found.append(text[at : at + _STRETCH_CHARS])
+    return [one.encode() for one in dict.fromkeys(found)]
+
+
+def _holds_any(path: Path, wanted: list[bytes], cancel: Cancel) -> bool:
+    longest = max(map(len, wanted), default=0)
+    before = b""
+    try:
+        with path.open("rb") as file:
+            while piece := file.read(_PIECE_BYTES):
+                cancel.check()
+                text = before + piece
+                if any(one in text for one in wanted):
+                    return True
+                before = text[-longest:]
+    except OSError:
+        return False  # a socket, or gone meanwhile
+    return False

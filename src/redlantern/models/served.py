@@ -1,0 +1,89 @@
+"""A language model behind its owner's own server on this machine's loopback, reached through the model link.
+
+The server is spoken to in the common form for chat completions in JSON over
+HTTP, streamed as server-sent events.
+"""
+
+import contextlib
+import http.client
+import json
+from collections.abc import Iterator
+from typing import Any
+
+from redlantern.models.language import LanguageModelError, UnixConnection, Written
+from redlantern.progress import Cancel
+from redlantern.safety.loopback import Link
+
+_CHARS_PER_TOKEN = 3.0
+"""Fewer than any usual tokenizer has, so that what is counted fits."""
+_MOST_REFUSAL_CHARS = 200
+
+
+class ServedModel:
+    """The model of a server. It is not held to a grammar, so what it writes without naming a line is left out."""
+
+    is_small = False
+
+    def __init__(self, link: Link) -> None:
+        self._link = link
+        self.name = f"{link.server.model or 'model'} at {link.server.address}"
+
+    def count_tokens(self, text: str) -> int:
+        """Estimate a text's tokens, rather too many than too few."""
+        return int(len(text) / _CHARS_PER_TOKEN) + 1
+
+    def write(self, system: str, user: str, *, grammar: str, most_tokens: int, cancel: Cancel) -> Iterator[Written]:
+        """Write an answer; see HostedModel.write. The grammar is not sent, for servers differ in whether they know one.
+
+        Raises
+        ------
+        LanguageModelError
+            If the server is not there, refuses, or breaks off.
+        Cancelled
+            If stopping was asked for.
+        """
+        request: dict[str, Any] = {
+            "messages": [{"role": "system", "content": system}, {"role": "user", "content": user}],
+            "max_tokens": most_tokens,
+            "temperature": 0.0,
+            "stream": True,
+        }
+        if self._link.server.model:
+            request["model"] = self._link.server.model
+        cancel.check()
+        connection = UnixConnection(self._link.socket_path)
+        try:
+            connection.connect()
+            with cancel.calling(connection.shut_down):
+                yield from self._written(connection, request)
+        except (OSError, http.client.HTTPException, ValueError, KeyError) as failure:
+            cancel.check()
+            raise LanguageModelError(
+                f"at {self._link.server.address} does not answer; is its server running?"
+            ) from failure
+        finally:
+            connection.close()
+
+    def close(self) -> None:
+        """Nothing to end: the server is its owner's, and the link lives as long as the program."""
+
+    def _written(self, connection: UnixConnection, request: dict[str, Any]) -> Iterator[Written]:
+        connection.request("POST", "/v1/chat/completions", json.dumps(request), {"Content-Type": "application/json"})
+        answer = connection.getresponse()
+        if answer.status != http.HTTPStatus.OK:
+            said = answer.read(_MOST_REFUSAL_CHARS).decode(errors="replace")
+            with contextlib.suppress(ValueError, KeyError, TypeError):
+                said = str(json.loads(said)["error"]["message"])[:_MOST_REFUSAL_CHARS]
+            raise LanguageModelError(f"at {self._link.server.address} refused the request ({said})")
+        n_written = 0
+        for raw in answer:
+            if not raw.startswith(b"data: "):
+                continue
+            if raw.strip() == b"data: [DONE]":
+                break
+            choices = json.loads(raw[len(b"data: ") :]).get("choices") or []
+            words = choices[0].get("delta", {}).get("content") if choices else None
+            if words:
+                n_written += 1
+                yield Written(words)
+        yield Written("", 0, 0, n_written)
