@@ -1,10 +1,12 @@
 """The real window, offscreen, with the stand-in models."""
 
 import pytest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from redlantern.collection.store import Collection
 from redlantern.desktop import bridge, start
+from redlantern.desktop.key_dialog import KeyDialog
 from redlantern.desktop.window import Window
 from redlantern.desktop.workbench import Models
 from redlantern.progress import Cancel, silent
@@ -88,3 +90,35 @@ def settle(window, qtbot):
 
 def collection_at(path):
     return Collection.open(path)
+
+
+def when_shown(qtbot, kind, act):
+    """Do something with the next dialog of a kind, as soon as it is shown; a dialog runs a loop of its own."""
+
+    def look():
+        dialog = QApplication.activeModalWidget()
+        if isinstance(dialog, kind):
+            act(dialog)
+        else:
+            QTimer.singleShot(20, look)
+
+    QTimer.singleShot(20, look)
+
+
+def answer_key_dialog(qtbot, choose):
+    """Choose in the dialog about what opens a collection, and agree."""
+
+    def act(dialog):
+        choose(dialog)
+        dialog.agree_button.click()
+
+    when_shown(qtbot, KeyDialog, act)
+
+
+def click_in_box(qtbot, words):
+    """Press a button of the next message box."""
+
+    def act(box):
+        next((one for one in box.buttons() if one.text() == words), box.buttons()[0]).click()
+
+    when_shown(qtbot, QMessageBox, act)

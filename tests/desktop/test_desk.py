@@ -1,6 +1,5 @@
 """A person at the desk: index a folder, ask, check a citation, stop, go back, and meet what can go wrong."""
 
-import os
 import subprocess
 import sys
 import time
@@ -11,7 +10,8 @@ from PyQt6.QtWidgets import QLabel
 
 from redlantern.desktop.rows import ClaimRow, EvidenceRow, LineRow
 from redlantern.desktop.window import Window
-from tests.desktop.conftest import WAIT_MS, ask, open_in, settle
+from redlantern.safety.keys import Holding
+from tests.desktop.conftest import WAIT_MS, answer_key_dialog, ask, open_in, settle
 
 ANSWERED = "At what relative humidity in the loft shall work cease?"
 ON_PAPER = "What would a new hatch cost?"
@@ -181,12 +181,13 @@ def test_a_new_collection_is_made_from_a_chosen_folder(window, qtbot, documents,
     [first] = [
         one for one in window.findChildren(type(window.ask_button)) if one.objectName() == "first" and one.isVisible()
     ]
+    answer_key_dialog(qtbot, lambda dialog: dialog.buttons[Holding.FILE].click())
     qtbot.mouseClick(first, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: len(window.desk.shelf.model.readable) == 3 and not window.desk.is_busy, timeout=WAIT_MS)
     assert (tmp_path / "made.redlantern").is_file()
     # Choosing nothing leaves everything as it was.
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: "")
-    window._choose_new()
+    window.choose_new()
     assert window.desk.opened is not None
 
 
@@ -201,7 +202,10 @@ def test_cancelling_an_indexing_keeps_what_was_finished(window, qtbot, folder, t
     assert window.status.activity.text() == "Stopped. Every document finished before is kept."
     n_kept = len(window.desk.shelf.model.readable)
     assert 3 <= n_kept < 42
-    window.desk.update_all()
+    window.plan_update()
+    pane = window.shelf_room.update_pane
+    qtbot.waitUntil(lambda: pane.isVisible() and pane.plan is not None, timeout=WAIT_MS)
+    pane.agree_button.click()
     qtbot.waitUntil(lambda: not window.desk.is_updating and not window.desk.is_busy, timeout=WAIT_MS)
     assert len(window.desk.shelf.model.readable) == 42
 
@@ -235,18 +239,6 @@ def test_a_file_that_is_no_collection_is_told(window, qtbot, tmp_path):
     qtbot.waitUntil(lambda: window._opening is None, timeout=WAIT_MS)
     assert "is not a collection of Red Lantern" in words_of(window)
     assert not window.question.isEnabled()
-
-
-def test_a_second_window_on_the_same_collection_is_told_who_has_it(filled, qtbot, tmp_path, language_model):
-    second = Window(filled._models)
-    qtbot.addWidget(second)
-    second.show()
-    second.open_collection(tmp_path / "shown.redlantern")
-    qtbot.waitUntil(lambda: second._opening is None, timeout=WAIT_MS)
-    assert f"is open in another window or command (process {os.getpid()})" in words_of(second)
-    ask(filled, qtbot, ANSWERED)
-    assert filled.desk.view.rows
-    second.close()
 
 
 def test_an_empty_question_is_told_and_changes_nothing(filled, qtbot):

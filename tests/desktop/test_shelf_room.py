@@ -110,7 +110,7 @@ def test_taking_out_forgets_the_document_for_updates_too_and_can_be_undone(fille
     settle(filled, qtbot)
     assert "survey.pdf" not in [one.path for one in room.model.documents]
     assert document.file_path.exists() and room.notice.isVisible()
-    filled.desk.update_all()
+    filled.desk.updates.read_again({})
     qtbot.waitUntil(lambda: not filled.desk.is_updating and not filled.desk.is_busy, timeout=WAIT_MS)
     assert len(room.model.documents) == 2
     room.undo_button.click()

@@ -62,7 +62,7 @@ class Sheet:
     `mended` maps misspelt words to the ones searched by. `no_prose_reason` says
     why there is no written answer when there are found lines but no claims.
     `page_strengths` maps (document id, page number) to 0..1, for the ribbons; it
-    is not kept with the sheet.
+    is not kept with the sheet. `asked_at` is when it was asked, for a kept one.
     """
 
     question: str
@@ -81,6 +81,7 @@ class Sheet:
     n_written_tokens: int = 0
     evidence_score: float = 0.0
     page_strengths: dict[tuple[int, int], float] = field(default_factory=dict, repr=False)
+    asked_at: str = ""
 
     @property
     def answer(self) -> str:
@@ -134,14 +135,15 @@ def sheet_from_json(form: dict[str, Any], document_ids: dict[str, int]) -> Sheet
     form : dict
         What `Sheet.as_json` gave.
     document_ids : dict
-        From a document's path to its present id; a citation of one that is gone gets 0.
+        From a document's key and from its path to its present id; the key counts first. A citation of one that is gone
+        gets 0.
     """
 
     def citation(one: dict[str, Any]) -> Citation:
         boxes = tuple(Box(*sides) for sides in one["boxes"])
         place = (one["page"], one["start"], one["end"], one["text"])
         return Citation(
-            document_ids.get(one["path"], 0),
+            document_ids.get(one.get("document_key", ""), document_ids.get(one["path"], 0)),
             one["call_mark"],
             one["document"],
             one["path"],

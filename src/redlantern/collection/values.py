@@ -1,8 +1,9 @@
 """What a collection gives back: documents, passages and the words they cite."""
 
+import fnmatch
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 from typing import Any
 
 from redlantern.reading.values import Box
@@ -49,6 +50,11 @@ class Document:
     def key(self) -> str:
         """Names its content, also when it is read again."""
         return f"{self.sha256}/{self.part}"
+
+    def fits(self, pattern: str) -> bool:
+        """Whether its path, file name or call-mark fits a pattern (`letters/*`, `*.pdf`, `SUR`)."""
+        names = (self.path, PurePosixPath(self.path).name, self.call_mark)
+        return any(fnmatch.fnmatchcase(name, pattern) for name in names)
 
     @property
     def file_path(self) -> Path:

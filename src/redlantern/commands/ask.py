@@ -12,9 +12,21 @@ from redlantern.progress import Cancel
 _SHAPES = {"supported": "=", "partly supported": "~", "unsupported": "!"}
 
 
-def ask(path: Path, question: str, *, as_json: bool, lines_only: bool, scope: str | None, model: Path | None) -> int:
+def ask(
+    path: Path,
+    question: str,
+    *,
+    as_json: bool,
+    lines_only: bool,
+    scope: str | None,
+    model: Path | None,
+    passphrase_source: str | None,
+) -> int:
     """Ask, and print the sheet in words or as JSON."""
-    with engine_on(path, writes_prose=not lines_only, model=model) as engine, stoppable() as cancel:
+    with (
+        engine_on(path, writes_prose=not lines_only, model=model, passphrase_source=passphrase_source) as engine,
+        stoppable() as cancel,
+    ):
         within = frozenset(engine.index.scope_of(scope)) if scope is not None else None
         sheet = answer(engine, Question(question, scope=within, lines_only=lines_only), cancel)
     print(json.dumps(sheet.as_json(), ensure_ascii=False) if as_json else in_words(sheet))

@@ -13,14 +13,16 @@ from redlantern.errors import UsageError
 from redlantern.progress import Progress
 
 
-def batch(path: Path, questions: Path, results: Path, *, lines_only: bool, model: Path | None) -> int:
+def batch(
+    path: Path, questions: Path, results: Path, *, lines_only: bool, model: Path | None, passphrase_source: str | None
+) -> int:
     """Ask all questions that have no result yet; each result is on disk before the next is asked."""
     rows = _read(questions)
     done = _finished(results)
     waiting = [row for row in rows if str(row["id"]) not in done]
     progress = ProgressLine()
     with (
-        engine_on(path, writes_prose=not lines_only, model=model) as engine,
+        engine_on(path, writes_prose=not lines_only, model=model, passphrase_source=passphrase_source) as engine,
         stoppable() as cancel,
         results.open("a", encoding="utf-8") as file,
     ):

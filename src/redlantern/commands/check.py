@@ -4,26 +4,29 @@ import sys
 from pathlib import Path
 
 from redlantern.collection.check import find_faults
-from redlantern.collection.store import Collection
 from redlantern.commands.shared import ProgressLine, stoppable
+from redlantern.commands.unlock import open_collection
 from redlantern.models.embedding import MiniLmEmbedder
 
 
-def check(path: Path) -> int:
+def check(path: Path, *, passphrase_source: str | None) -> int:
     """Look at everything; exit code 1 when something is wrong."""
-    collection = Collection.open(path)
+    collection = open_collection(path, passphrase_source)
     progress = ProgressLine()
     try:
         with stoppable() as cancel:
             faults = find_faults(collection, MiniLmEmbedder.dimensions, report=progress, cancel=cancel)
-        n_documents = len(collection.documents())
+        n_documents = len(collection.documents()) if not faults else 0
     finally:
         progress.finish()
         collection.close()
     if faults:
         print(f"{path} is not whole:")
         print(*(f"  {fault}" for fault in faults), sep="\n")
-        print("The original documents are untouched. Restore the file from a backup, or make it anew.", file=sys.stderr)
+        print(
+            f"The original documents are untouched. Restore the file from a backup, or run redlantern mend {path}",
+            file=sys.stderr,
+        )
         return 1
     print(f"{path} is whole: {n_documents} documents, every page, passage and vector is there and fits.")
     return 0

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from redlantern.answering.engine import Question
 from redlantern.commands.ask import answer, in_words
-from redlantern.commands.shared import ProgressLine, engine_on, stoppable
+from redlantern.commands.shared import NewKey, ProgressLine, engine_on, stoppable
 from redlantern.commands.window import has_display, show_window
 from redlantern.errors import UsageError
 from redlantern.safety.places import data_directory, private_directory
@@ -32,7 +32,7 @@ def demo(picture: Path | None) -> int:
 
 def _in_text(path: Path, documents: Path, picture: Path) -> int:
     progress = ProgressLine()
-    with engine_on(path, creates=True, writes=True) as engine, stoppable() as cancel:
+    with engine_on(path, creates=NewKey(), writes=True) as engine, stoppable() as cancel:
         summary = engine.update([documents], report=progress, cancel=cancel)
         progress.finish()
         n_documents = len(engine.index.documents)

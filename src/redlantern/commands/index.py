@@ -5,27 +5,37 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from redlantern.collection.update import Summary
-from redlantern.commands.shared import ProgressLine, engine_on, plain, stoppable
+from redlantern.commands.shared import NewKey, ProgressLine, engine_on, plain, stoppable
 
 
-def index(path: Path, sources: Sequence[Path], *, as_json: bool) -> int:
+def index(
+    path: Path, sources: Sequence[Path], *, as_json: bool, new_key: NewKey | None, passphrase_source: str | None
+) -> int:
     """Update a collection; progress goes to standard error, the summary to standard output."""
     progress = ProgressLine()
-    with engine_on(path, creates=True, writes=True, writes_prose=False) as engine, stoppable() as cancel:
+    with (
+        engine_on(
+            path, creates=new_key or NewKey(), writes=True, writes_prose=False, passphrase_source=passphrase_source
+        ) as engine,
+        stoppable() as cancel,
+    ):
         try:
             summary = engine.update(sources, report=progress, cancel=cancel)
         finally:
             progress.finish()
-    print(json.dumps(summary.as_json(), ensure_ascii=False) if as_json else _in_words(summary))
+    print(json.dumps(summary.as_json(), ensure_ascii=False) if as_json else in_words(summary))
     return 0
 
 
-def _in_words(summary: Summary) -> str:
+def in_words(summary: Summary) -> str:
+    """Say what an update did, for a terminal."""
     counts = (
         f"{summary.read} documents read ({summary.changed} of them changed), {summary.unchanged} unchanged, "
         f"{summary.moved} moved, {summary.copies} copies, {summary.removed} removed, {len(summary.refused)} refused"
     )
     lines = [counts, f"{summary.pages} pages, {summary.passages} passages"]
+    if summary.remade:
+        lines.append(f"{summary.remade} documents made anew from their kept pages")
     lines += [f"  refused {plain(path)}: {plain(reason)}" for path, reason in summary.refused]
     lines.append("seconds: " + ", ".join(f"{step} {seconds:.1f}" for step, seconds in summary.seconds.items()))
     return "\n".join(lines)

@@ -5,18 +5,18 @@ import logging
 import signal
 import sys
 from collections.abc import Sequence
-from pathlib import Path
 
-from redlantern import __version__
+from redlantern.commands.parser import make_parser
 from redlantern.errors import RedlanternError, UsageError
 from redlantern.progress import Cancelled
+from redlantern.safety.keys import Holding
 
 EXIT_DONE, EXIT_FAILED, EXIT_USAGE, EXIT_STOPPED = 0, 1, 2, 130
 
 
 def run(words: Sequence[str]) -> int:
     """Run the command that the words say; gives the exit code."""
-    arguments = _parser().parse_args(words)
+    arguments = make_parser().parse_args(words)
     signal.signal(signal.SIGPIPE, signal.SIG_DFL)
     try:
         return _dispatch(arguments)
@@ -39,106 +39,94 @@ def run(words: Sequence[str]) -> int:
         return EXIT_FAILED
 
 
-def _dispatch(arguments: argparse.Namespace) -> int:
+def _dispatch(given: argparse.Namespace) -> int:
     # Each command is imported only when it is run: the headless ones never load Qt.
-    match arguments.command:
+    source = getattr(given, "passphrase_from", None)
+    match given.command:
         case None | "open":
             from redlantern.commands import window
 
-            return window.open_window(getattr(arguments, "collection", None))
+            return window.open_window(getattr(given, "collection", None))
         case "demo":
             from redlantern.commands import demo
 
-            return demo.demo(arguments.picture)
+            return demo.demo(given.picture)
         case "index":
             from redlantern.commands import index
+            from redlantern.commands.shared import NewKey
+            from redlantern.commands.unlock import new_passphrase
 
-            return index.index(arguments.collection, arguments.paths, as_json=arguments.json)
+            is_locked = given.key is Holding.PASSPHRASE and not given.collection.exists()
+            new_key = NewKey(given.key, new_passphrase(given.new_passphrase_from) if is_locked else "")
+            return index.index(
+                given.collection, given.paths, as_json=given.json, new_key=new_key, passphrase_source=source
+            )
+        case "update":
+            from redlantern.commands import update
+
+            return update.update(given.collection, only_plan=given.plan, as_json=given.json, passphrase_source=source)
         case "ask":
             from redlantern.commands import ask
 
             return ask.ask(
-                arguments.collection,
-                arguments.question,
-                as_json=arguments.json,
-                lines_only=arguments.lines_only,
-                scope=arguments.scope,
-                model=arguments.model,
-            )
+                given.collection, given.question, as_json=given.json, lines_only=given.lines_only, scope=given.scope,
+                model=given.model, passphrase_source=source,
+            )  # fmt: skip
         case "batch":
             from redlantern.commands import batch
 
             return batch.batch(
-                arguments.collection,
-                arguments.questions,
-                arguments.results,
-                lines_only=arguments.lines_only,
-                model=arguments.model,
-            )
+                given.collection, given.questions, given.results, lines_only=given.lines_only, model=given.model,
+                passphrase_source=source,
+            )  # fmt: skip
         case "text":
             from redlantern.commands import text
 
-            return text.text(arguments.collection, arguments.folder)
-        case "check":
-            from redlantern.commands import check
-
-            return check.check(arguments.collection)
+            return text.text(given.collection, given.folder, passphrase_source=source)
         case "seal-test":
             from redlantern.commands import sealtest
 
-            return sealtest.seal_test(as_json=arguments.json)
-    raise UsageError(f"there is no command {arguments.command}")
+            return sealtest.seal_test(as_json=given.json)
+    return _keep(given, source)
 
 
-def _parser() -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(
-        prog="redlantern",
-        description="Reads a private collection of documents on this machine and answers questions with cited passages. "
-        "Without a command, opens the window.",
-    )
-    parser.add_argument("--version", action="version", version=f"redlantern {__version__}")
-    commands = parser.add_subparsers(dest="command", metavar="COMMAND")
+def _keep(given: argparse.Namespace, source: str | None) -> int:
+    """The commands that look after a collection."""
+    match given.command:
+        case "check":
+            from redlantern.commands import check
 
-    one = commands.add_parser("open", help="open the window on a collection")
-    one.add_argument("collection", type=Path)
+            return check.check(given.collection, passphrase_source=source)
+        case "mend":
+            from redlantern.commands import mend
 
-    one = commands.add_parser("demo", help="build the demo collection and open the window on it")
-    one.add_argument("--picture", type=Path, help="without a display: where to write the picture of the window")
+            return mend.mend(given.collection, passphrase_source=source)
+        case "journal":
+            from redlantern.commands import journal
 
-    one = commands.add_parser("index", help="make a collection from files and folders, or bring it up to date")
-    one.add_argument("collection", type=Path)
-    one.add_argument("paths", type=Path, nargs="+", metavar="PATH")
-    one.add_argument("--json", action="store_true", help="print the summary as JSON")
+            return journal.journal(given.collection, as_json=given.json, passphrase_source=source)
+        case "backup":
+            from redlantern.commands import backup
 
-    one = commands.add_parser("ask", help="ask one question")
-    one.add_argument("collection", type=Path)
-    one.add_argument("question")
-    one.add_argument("--json", action="store_true", help="print the sheet as JSON (docs/sheet-json.md)")
-    _answering(one)
-    one.add_argument(
-        "--scope", metavar="GLOB", help="only documents whose path, name or call-mark fits, such as 'letters/*'"
-    )
+            return backup.backup(
+                given.collection, given.file, locks_anew=given.lock, passphrase_source=source,
+                new_source=given.new_passphrase_from,
+            )  # fmt: skip
+        case "key":
+            from redlantern.commands import key
 
-    one = commands.add_parser("batch", help="ask every question of a JSONL file; goes on where it was interrupted")
-    one.add_argument("collection", type=Path)
-    one.add_argument("questions", type=Path, metavar="QUESTIONS.jsonl")
-    one.add_argument("results", type=Path, metavar="RESULTS.jsonl")
-    _answering(one)
+            return key.key(
+                given.collection, given.holding, passphrase_source=source, new_source=given.new_passphrase_from
+            )
+        case "move":
+            from redlantern.commands import move
 
-    one = commands.add_parser("text", help="write what was read as Markdown, one file a document")
-    one.add_argument("collection", type=Path)
-    one.add_argument("folder", type=Path)
+            return move.move(given.collection, given.target, passphrase_source=source)
+        case "erase":
+            from redlantern.commands import erase
 
-    one = commands.add_parser("check", help="verify a collection file")
-    one.add_argument("collection", type=Path)
-
-    one = commands.add_parser("seal-test", help="try to reach a network in several ways, and show that none works")
-    one.add_argument("--json", action="store_true", help="print the tables as JSON")
-    return parser
-
-
-def _answering(parser: argparse.ArgumentParser) -> None:
-    parser.add_argument("--lines-only", action="store_true", help="found lines only, no written answer")
-    parser.add_argument(
-        "--model", type=Path, metavar="FILE", help="a GGUF language model to use instead of the packaged one"
-    )
+            return erase.erase(
+                given.collection, scope=given.scope, is_everything=given.everything, is_sure=given.yes,
+                passphrase_source=source,
+            )  # fmt: skip
+    raise UsageError(f"there is no command {given.command}")

@@ -1,5 +1,6 @@
 """`redlantern seal-test`: tries to reach a network in several ways, and lists every process with its filter."""
 
+import contextlib
 import json
 
 from redlantern.errors import RedlanternError
@@ -46,10 +47,9 @@ def _with_children() -> list[ProcessState]:
     readers, model = ReaderPool(1), HostedModel()
     try:
         readers.start()
-        try:
+        # Without the packaged model there is no such process to list.
+        with contextlib.suppress(RedlanternError):
             model.start()
-        except RedlanternError:
-            pass  # without the packaged model there is no such process to list
         return household()
     finally:
         readers.close()

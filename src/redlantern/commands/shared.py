@@ -6,41 +6,68 @@ import sys
 import threading
 import unicodedata
 from collections.abc import Iterator
+from dataclasses import dataclass
 from pathlib import Path
 from types import FrameType
 
 from redlantern.answering.engine import Engine
+from redlantern.collection import upkeep
+from redlantern.collection.known import note_collection
 from redlantern.collection.store import Collection
+from redlantern.commands.unlock import open_collection
 from redlantern.errors import UsageError
 from redlantern.models.chosen import chosen_language_model
 from redlantern.models.embedding import MiniLmEmbedder
 from redlantern.progress import Cancel, Progress
+from redlantern.safety.keys import Holding
+
+
+@dataclass(frozen=True)
+class NewKey:
+    """How the key of a collection is to be held that is made now."""
+
+    holding: Holding = Holding.FILE
+    passphrase: str = ""
 
 
 @contextlib.contextmanager
 def engine_on(
-    path: Path, *, creates: bool = False, writes: bool = False, writes_prose: bool = True, model: Path | None = None
+    path: Path,
+    *,
+    creates: NewKey | None = None,
+    writes: bool = False,
+    writes_prose: bool = True,
+    model: Path | None = None,
+    passphrase_source: str | None = None,
 ) -> Iterator[Engine]:
     """Open a collection with its models, and close both at the end.
 
     Parameters
     ----------
     path : Path
-    creates : bool
-        Make the collection if there is none.
+    creates : NewKey
+        Make the collection if there is none, with its key held so.
     writes : bool
         Claim the right to change it.
     writes_prose : bool
         Whether a language model is wanted.
     model : Path
         A GGUF file instead of the packaged one.
+    passphrase_source : str
+        Where its passphrase comes from; see unlock.passphrase_from.
     """
     if model is not None and not model.is_file():
         raise UsageError(f"there is no model file {model}")
-    collection = Collection.create(path) if creates and not path.exists() else Collection.open(path)
+    if creates is not None and not path.exists():
+        Collection.create(path, creates.holding, creates.passphrase).close()
+        collection = Collection.open(path, creates.passphrase or None)
+        note_collection(path)
+    else:
+        collection = open_collection(path, passphrase_source)
     try:
         if writes:
             collection.claim_writing()
+            upkeep.tidy(collection)
         engine = Engine(collection, MiniLmEmbedder(), chosen_language_model(model) if writes_prose else None)
     except BaseException:
         collection.close()
@@ -89,6 +116,13 @@ class ProgressLine:
         """End the line."""
         if self._is_terminal:
             print("\r\x1b[K", end="", file=sys.stderr, flush=True)
+
+
+def duration(seconds: float) -> str:
+    """A time as people say it."""
+    if seconds < 90:
+        return f"{max(1, round(seconds))} seconds"
+    return f"{round(seconds / 60)} minutes"
 
 
 def plain(text: str) -> str:

@@ -5,16 +5,18 @@ import tempfile
 from pathlib import Path, PurePosixPath
 
 from redlantern.collection.errors import CannotWriteError
-from redlantern.collection.store import Collection
 from redlantern.collection.values import Document
+from redlantern.commands.unlock import open_collection
 from redlantern.reading.values import CELL_SEPARATOR, ROW_SEPARATOR, Page
 
 
-def text(path: Path, folder: Path) -> int:
+def text(path: Path, folder: Path, *, passphrase_source: str | None) -> int:
     """Write every readable document to `folder`; each page is preceded by `<!-- page N -->`."""
-    collection = Collection.open(path)
+    collection = open_collection(path, passphrase_source)
     try:
         documents = [one for one in collection.documents() if one.n_pages]
+        if not collection.is_read_only:
+            collection.journal.note("exported", f"text of {len(documents)} documents to {folder}")
         for document in documents:
             pages = "\n\n".join(page_markdown(page) for page in collection.pages(document.document_id))
             _put(folder / _inner_path(document), pages + "\n")

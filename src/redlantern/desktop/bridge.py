@@ -21,7 +21,7 @@ class Task(QObject):
     """One slow function at work. Exactly one of `finished`, `cancelled` and `failed` is emitted, as the last signal.
 
     `progressed` comes at most ten times a second, but for the last report of a
-    stage; `stepped` brings every value the function passes on.
+    stage; `stepped` brings every value the function passes on. `failure` is what went wrong, once `failed` was emitted.
     """
 
     progressed = pyqtSignal(object)
@@ -34,6 +34,7 @@ class Task(QObject):
         """`work` gets the task, to report with and to look at `cancel`; what it gives is passed to `finished`."""
         super().__init__(parent)
         self.cancel = Cancel()
+        self.failure: RedlanternError | None = None
         self._work = work
         self._reported_at = 0.0
         self._ended = threading.Event()
@@ -76,6 +77,7 @@ class Task(QObject):
         except Cancelled:
             self.cancelled.emit()
         except RedlanternError as failure:
+            self.failure = failure
             self.failed.emit(str(failure))
         except Exception as failure:  # the outer edge of the thread: a bug must be told, not lost
             self.failed.emit(

@@ -10,9 +10,11 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QWidget
 
+from redlantern.answering.changes import compare, source_changes
 from redlantern.answering.engine import DoneStep, FoundStep, Question, Step, WritingStep
 from redlantern.answering.sheet import Sheet
-from redlantern.collection.update import Summary
+from redlantern.collection.fingerprints import Version
+from redlantern.collection.journal import now_utc
 from redlantern.collection.values import Document
 from redlantern.desktop import welcome, workbench
 from redlantern.desktop.bridge import Task
@@ -21,8 +23,8 @@ from redlantern.desktop.rows import CitedRow
 from redlantern.desktop.sheet_view import SheetView
 from redlantern.desktop.shelf import Shelf
 from redlantern.desktop.status import StatusLine
+from redlantern.desktop.updates import Updates
 from redlantern.desktop.workbench import Opened
-from redlantern.progress import Progress
 from redlantern.reading.values import Page
 from redlantern.settings import Method
 
@@ -33,6 +35,7 @@ class Desk(QWidget):
     """The room where questions are asked. Owns the tasks that work for it and stops them when it closes."""
 
     add_wanted = pyqtSignal()
+    update_wanted = pyqtSignal()
     open_wanted = pyqtSignal()
     asking_changed = pyqtSignal(bool)
     scope_changed = pyqtSignal()
@@ -48,13 +51,14 @@ class Desk(QWidget):
         self.found_after_s: float | None = None
         self._status = status
         self._asking: Task | None = None
-        self._updating: Task | None = None
         self._tasks: set[Task] = set()
         self._ending: list[Task] = []
         self._asked_at = 0.0
         self._thread_began = 0
+        self._compared_with: Sheet | None = None
         self._wanted: tuple[int, int, tuple[int, int] | None] | None = None
         self._pictures: Task | None = None
+        self.updates = Updates(self, status)
         self.shelf, self.view, self.facsimile = Shelf(), SheetView(), Facsimile()
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
         for column, width in ((self.shelf, 262), (self.view, 560), (self.facsimile, 458)):
@@ -80,7 +84,7 @@ class Desk(QWidget):
     @property
     def is_updating(self) -> bool:
         """Whether files are being read."""
-        return self._updating is not None
+        return self.updates.is_running
 
     @property
     def is_busy(self) -> bool:
@@ -99,6 +103,8 @@ class Desk(QWidget):
         self.show_documents(opened.documents)
         self.facsimile.clear()
         self.run(workbench.start_language_model(opened.engine), failed=self._status.show_speed)
+        self.updates.start_watching()
+        self.allow_updates(True)
         if self.sheets:
             self._show(self.at)
         else:
@@ -112,6 +118,7 @@ class Desk(QWidget):
         self._asked_at, self.found_after_s = time.perf_counter(), None
         history = tuple(sheet.standalone_question for sheet in self.sheets[self._thread_began :])
         question = Question(text, history, self.scope, standalone)
+        self._compared_with = None
         self.view.show_asking(text)
         self.view.set_place(len(self.sheets) + 1, len(self.sheets) + 1)
         self._asking = self.run(
@@ -121,6 +128,13 @@ class Desk(QWidget):
             failed=self._on_failed,
         )
         self.asking_changed.emit(True)
+
+    def ask_again(self) -> None:
+        """Ask the question of the shown sheet again, and show how the new sheet differs."""
+        if self.opened is not None and 0 <= self.at < len(self.sheets):
+            before = self.sheets[self.at]
+            self.ask(before.question, standalone=before.standalone_question)
+            self._compared_with = before
 
     def stop(self) -> None:
         """Stop the writing, if something is being written."""
@@ -132,14 +146,7 @@ class Desk(QWidget):
 
     def add(self, *paths: Path, method: Method | None = None) -> None:
         """Read folders or files into the collection."""
-        if self.opened is not None and self._updating is None:
-            self._begin_update(workbench.update(self.opened.engine, list(paths), method=method))
-
-    def read_again(self, passwords: dict[Path, str]) -> None:
-        """Read files whatever the collection knows of them, each with its password or nothing."""
-        if self.opened is not None and self._updating is None:
-            again = {str(path): password for path, password in passwords.items()}
-            self._begin_update(workbench.update(self.opened.engine, list(passwords), again=again))
+        self.updates.add(*paths, method=method)
 
     def show_documents(self, documents: list[Document]) -> None:
         """The collection holds these documents now."""
@@ -148,24 +155,17 @@ class Desk(QWidget):
             self.shelf.model.set_documents(documents)
             self.documents_changed.emit()
 
-    def update_all(self) -> None:
-        """Read what is new or changed in the collection's folders."""
-        if self.opened is not None and self._updating is None:
-            self._begin_update(workbench.update_again(self.opened.engine))
-
-    def cancel_update(self) -> None:
-        """Stop reading; what is finished is kept."""
-        if self._updating is not None:
-            self._status.stopping()
-            self._updating.cancel.now()
-
-    def hold_update(self, is_held: bool) -> None:
-        """Let the reading hold still, or go on."""
-        if self._updating is not None:
-            if is_held:
-                self._updating.cancel.hold()
-            else:
-                self._updating.cancel.go_on()
+    def reload(self, found: tuple[list[Document], list[Sheet], dict[int, Version]]) -> None:
+        """Documents and sheets were fetched anew."""
+        documents, self.sheets, versions = found
+        if self.opened is not None:
+            self.opened.versions = versions
+        self.show_documents(documents)
+        self.at = min(self.at, len(self.sheets) - 1)
+        if self.at >= 0:
+            self._show(self.at)
+        else:
+            self.show_welcome()
 
     def turn(self, by: int) -> None:
         """Go to an earlier (by < 0) or later sheet."""
@@ -179,7 +179,8 @@ class Desk(QWidget):
         for task in (*self._tasks, *self._ending):
             task.wait()
         self._tasks.clear()
-        self._asking = self._updating = self._pictures = None
+        self._asking = self._pictures = None
+        self.updates.forget()
         if self.opened is not None:
             self.opened.engine.close()
             self.opened = None
@@ -209,18 +210,20 @@ class Desk(QWidget):
 
     def _connect(self) -> None:
         self.shelf.add_wanted.connect(self.add_wanted)
-        self.shelf.update_wanted.connect(self.update_all)
+        self.shelf.update_wanted.connect(self.update_wanted)
         self.shelf.page_chosen.connect(self.show_page)
         self.shelf.model.scope_changed.connect(self.scope_changed)
         self.view.row_chosen.connect(self._on_row_chosen)
         self.view.previous_wanted.connect(lambda: self.turn(-1))
         self.view.next_wanted.connect(lambda: self.turn(1))
         self.view.edit_wanted.connect(self.question_wanted)
+        self.view.again_wanted.connect(self.ask_again)
         self.facsimile.page_wanted.connect(self.show_page)
         self.facsimile.picture_wanted.connect(self._on_picture_wanted)
         self.facsimile.step_wanted.connect(self.view.step)
-        self._status.cancel_wanted.connect(self.cancel_update)
-        self._status.hold_wanted.connect(self.hold_update)
+        self.updates.began.connect(self._on_update_began)
+        self.updates.documents_read.connect(self.show_documents)
+        self.updates.ended.connect(self._on_update_ended)
 
     def run(self, work: Callable[[Task], Any], **slots: Callable[..., object]) -> Task:
         """Start a task with its signals connected: a quick one may be over before the next statement."""
@@ -242,15 +245,15 @@ class Desk(QWidget):
         if self.sender() is not self._asking:
             return
         if isinstance(step, FoundStep):
-            self.sheets.append(step.sheet)
+            self.sheets.append(replace(step.sheet, asked_at=now_utc()))
             self.at = len(self.sheets) - 1
             is_written = not step.sheet.refused and bool(step.sheet.found_lines)
-            self._show_found(step.sheet, is_being_written=is_written)
+            self._show_found(self.sheets[-1], is_being_written=is_written)
             self.found_after_s = time.perf_counter() - self._asked_at
         elif isinstance(step, WritingStep):
             self.view.show_writing(step.claims)
         elif isinstance(step, DoneStep):
-            self.sheets[-1] = step.sheet
+            self.sheets[-1] = replace(step.sheet, asked_at=self.sheets[-1].asked_at)
             self.view.show_answer(step.sheet)
             self._status.show_speed(_speed_words(step.sheet))
 
@@ -282,47 +285,23 @@ class Desk(QWidget):
             self.sheets[-1] = replace(self.sheets[-1], no_prose_reason=reason)
             self.view.show_answer(self.sheets[-1])
 
-    def _begin_update(self, work: Callable[[Task], Summary]) -> None:
-        self._status.begin("Looking for changes ...")
-        for button in (self.shelf.add_button, self.shelf.update_button):
-            button.setEnabled(False)
+    def _on_update_began(self) -> None:
+        self.allow_updates(False)
         if not self.shelf.model.readable:
             self.view.show_widget(welcome.reading())
-        self._updating = self.run(
-            work,
-            progressed=self._on_progress,
-            stepped=self.show_documents,
-            finished=self._on_updated,
-            cancelled=lambda: self._end_update("Stopped. Every document finished before is kept."),
-            failed=self._on_update_failed,
-        )
         self.updating_changed.emit(True)
 
-    def _on_progress(self, progress: Progress) -> None:
-        if self._updating is not None and not self._updating.cancel.is_set:
-            self._status.show_progress(progress)
-
-    def _on_updated(self, summary: Summary) -> None:
-        words = f"{summary.read} documents read, {summary.pages} pages"
-        if summary.unchanged:
-            words += f", {summary.unchanged} unchanged"
-        if summary.removed:
-            words += f", {summary.removed} gone"
-        if summary.refused:
-            words += f", {len(summary.refused)} refused (see the shelf)"
-        self._end_update(words)
-
-    def _on_update_failed(self, reason: str) -> None:
-        self._end_update("Reading stopped.", problem=reason)
-
-    def _end_update(self, words: str, *, problem: str = "") -> None:
-        self._updating = None
-        self._status.finish(words)
+    def _on_update_ended(self, problem: str) -> None:
         self.updating_changed.emit(False)
-        for button in (self.shelf.add_button, self.shelf.update_button):
-            button.setEnabled(True)
+        self.allow_updates(True)
         if self.opened is not None:
             self._load_documents(problem)
+
+    def allow_updates(self, is_free: bool) -> None:
+        """Let files be added or not: not while some are read, nor where the collection cannot be changed."""
+        can_change = self.opened is not None and not self.opened.only_reading
+        for button in (self.shelf.add_button, self.shelf.update_button):
+            button.setEnabled(is_free and can_change)
 
     def _load_documents(self, problem: str) -> None:
         assert self.opened is not None
@@ -343,7 +322,13 @@ class Desk(QWidget):
 
     def _show_found(self, sheet: Sheet, *, is_being_written: bool) -> None:
         """Show a sheet with its ribbons, and the page of its best line or passage."""
-        self.view.show_sheet(sheet, is_being_written=is_being_written)
+        before = self._compared_with if is_being_written or self._asking is not None else None
+        self.view.show_sheet(
+            sheet,
+            is_being_written=is_being_written,
+            changes=source_changes(sheet, self._documents()) if before is None else (),
+            comparison=compare(before, sheet) if before is not None else None,
+        )
         self.view.set_place(self.at + 1, len(self.sheets))
         self.shelf.model.set_strengths(sheet.page_strengths)
         self.facsimile.set_row_place("")

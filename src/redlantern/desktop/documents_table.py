@@ -1,6 +1,6 @@
 """The shelf room's list: every document with what was read of it and how, to sort, filter and choose from."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import PurePosixPath
 
@@ -8,6 +8,7 @@ from PyQt6.QtCore import (
     QAbstractItemModel,
     QAbstractTableModel,
     QEvent,
+    QItemSelectionModel,
     QModelIndex,
     QRect,
     QSortFilterProxyModel,
@@ -24,6 +25,7 @@ from PyQt6.QtWidgets import (
     QTableView,
 )
 
+from redlantern.collection.fingerprints import Version
 from redlantern.collection.values import Document
 from redlantern.desktop import drawing, theme
 from redlantern.desktop.shelf import ShelfModel
@@ -105,13 +107,16 @@ class DocumentsModel(QAbstractTableModel):
         super().__init__()
         self._shelf = shelf
         self.documents: list[Document] = []
+        self._versions: Mapping[int, Version] = {}
+        self._marks: dict[int, str] = {}
         self._on_disk: dict[str, str] = {}
         shelf.scope_changed.connect(self._on_scope_changed)
 
-    def set_documents(self, documents: list[Document]) -> None:
-        """Show these."""
+    def set_documents(self, documents: list[Document], versions: Mapping[int, Version]) -> None:
+        """Show these, with their places among near versions."""
         self.beginResetModel()
-        self.documents = documents
+        self.documents, self._versions = documents, versions
+        self._marks = {one.document_id: one.call_mark for one in documents}
         self.endResetModel()
 
     def set_on_disk(self, states: dict[str, str]) -> None:
@@ -123,6 +128,19 @@ class DocumentsModel(QAbstractTableModel):
     def state(self, document: Document) -> str:
         """How a document stands, in words."""
         return state_of(document, self._on_disk.get(str(document.file_path), ""))
+
+    def relation(self, document: Document) -> str:
+        """How it stands to other documents: copies of the same file, and near versions, the newest of which is named."""
+        said = []
+        version = self._versions.get(document.document_id)
+        if version is not None and version.place > 1:
+            said.append(f"older version of {self._marks.get(version.newest_id, 'another')}")
+        elif version is not None:
+            said.append(f"newest of {version.total} versions")
+        if document.copies:
+            n = len(document.copies)
+            said.append(f"{n} cop{'ies' if n > 1 else 'y'} elsewhere")
+        return ", ".join(said)
 
     def rowCount(self, parent: QModelIndex | None = None) -> int:
         """How many documents there are."""
@@ -157,13 +175,16 @@ class DocumentsModel(QAbstractTableModel):
         on_disk = self._on_disk.get(str(document.file_path), "")
         is_in = self._shelf.is_in_scope(document)
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
-            return column.shown(document, on_disk)
+            related = self.relation(document) if column.name == "State" and not on_disk else ""
+            return f"{related}; {column.shown(document, on_disk)}" if related else column.shown(document, on_disk)
         if role == _SORT:
             return column.sort(document, on_disk)
         if role == _DOCUMENT:
             return document
         if role == Qt.ItemDataRole.ToolTipRole:
             words = column.shown(document, on_disk) if index.column() != 1 else f"{document.title}\n{document.path}"
+            if index.column() == 7:
+                words = "\n".join([words, self.relation(document), *document.copies]).strip()
             return words.replace("<", "‹")
         if role == Qt.ItemDataRole.CheckStateRole and index.column() == 0 and not document.is_refused:
             return Qt.CheckState.Checked if is_in else Qt.CheckState.Unchecked
@@ -310,10 +331,13 @@ class DocumentsTable(QTableView):
         return [index.data(_DOCUMENT) for index in sorted(selection.selectedRows(), key=lambda one: one.row())]
 
     def choose(self, document_id: int) -> None:
-        """Choose one document."""
+        """Choose one document, whatever keys are held down."""
+        selection = self.selectionModel()
+        assert selection is not None
+        how = QItemSelectionModel.SelectionFlag.ClearAndSelect | QItemSelectionModel.SelectionFlag.Rows
         for row, document in enumerate(self.shown()):
             if document.document_id == document_id:
-                self.selectRow(row)
+                selection.setCurrentIndex(self._filtered.index(row, 0), how)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """See the class."""

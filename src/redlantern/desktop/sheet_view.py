@@ -1,10 +1,14 @@
 """The middle column: one sheet at a time, from question to evidence."""
 
+from collections.abc import Sequence
+
 from PyQt6.QtCore import Qt, QTimer, pyqtBoundSignal, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from redlantern.answering.changes import Comparison, SourceChange
 from redlantern.answering.sheet import Evidence, Sheet
 from redlantern.desktop import theme
+from redlantern.desktop.changed import changed_notice, comparison_part
 from redlantern.desktop.rows import CitedRow, ClaimRow, DraftRow, EvidenceRow, LineRow, section_label, words_label
 
 
@@ -15,6 +19,7 @@ class SheetView(QWidget):
     previous_wanted = pyqtSignal()
     next_wanted = pyqtSignal()
     edit_wanted = pyqtSignal(str)
+    again_wanted = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -86,12 +91,26 @@ class SheetView(QWidget):
         box.addStretch(1)
         self._scroll.setWidget(body)
 
-    def show_sheet(self, sheet: Sheet, *, is_being_written: bool = False) -> None:
-        """Show a sheet: found lines at once, the evidence row by row, so that nothing waits for it."""
+    def show_sheet(
+        self,
+        sheet: Sheet,
+        *,
+        is_being_written: bool = False,
+        changes: Sequence[SourceChange] = (),
+        comparison: Comparison | None = None,
+    ) -> None:
+        """Show a sheet: found lines at once, the evidence row by row, so that nothing waits for it.
+
+        `changes` are what has become of its documents since, `comparison` how it differs from an earlier one.
+        """
         self._forget()
         self.sheet = sheet
         body, box = self._new_body(sheet.question)
         self._add_search_words(box, sheet)
+        if changes:
+            box.addWidget(changed_notice(sheet.asked_at, changes, self.again_wanted.emit))
+        if comparison is not None:
+            box.addWidget(comparison_part(comparison))
         if sheet.refused:
             self._add_refusal(box, sheet)
         else:

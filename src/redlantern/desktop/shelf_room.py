@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QInputDialog,
     QLabel,
     QLineEdit,
+    QMessageBox,
     QPushButton,
     QSplitter,
     QStackedWidget,
@@ -19,14 +20,17 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from redlantern.collection.plan import UpdatePlan
 from redlantern.collection.preview import Preview
+from redlantern.collection.upkeep import Erased
 from redlantern.collection.values import Document
-from redlantern.desktop import welcome, workbench
+from redlantern.desktop import seal_work, welcome, workbench
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.desk import Desk
 from redlantern.desktop.documents_table import DocumentsModel, DocumentsTable
 from redlantern.desktop.preview_pane import PreviewPane
 from redlantern.desktop.reading_report import Passage, ReadingReport
+from redlantern.desktop.update_pane import UpdatePane
 from redlantern.progress import Progress
 from redlantern.reading.values import Page
 from redlantern.settings import Method
@@ -39,6 +43,7 @@ class ShelfRoom(QWidget):
 
     paths_wanted = pyqtSignal(list)
     folder_wanted = pyqtSignal()
+    update_wanted = pyqtSignal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -53,6 +58,7 @@ class ShelfRoom(QWidget):
         self._undo_paths: list[Path] = []
         self.model = DocumentsModel(desk.shelf.model)
         self.table, self.report, self.preview = DocumentsTable(self.model), ReadingReport(), PreviewPane()
+        self.update_pane = UpdatePane()
         self.filter = QLineEdit()
         self.notice, self._notice_words, self.undo_button = QFrame(), QLabel(), QPushButton("Undo")
         self._count = QLabel()
@@ -97,6 +103,46 @@ class ShelfRoom(QWidget):
             failed=self._on_preview_failed,
         )
 
+    def show_plan(self, plan: UpdatePlan, seconds: float) -> None:
+        """Show what an update would do."""
+        opened = self._desk.opened
+        if opened is not None:
+            self._end_preview()
+            self.update_pane.show_plan(plan, seconds, opened.documents, opened.watching)
+            self._stack.setCurrentWidget(self.update_pane)
+
+    def close_plan(self) -> bool:
+        """Put the plan of an update away; gives whether one was shown."""
+        is_shown = self.update_pane.isVisible()
+        if is_shown:
+            self._end_preview()
+        return is_shown
+
+    def erase(self) -> None:
+        """Erase the chosen documents for good, after a yes."""
+        opened = self._desk.opened
+        chosen = self.table.chosen()
+        if not chosen or opened is None or self._desk.is_updating or self._desk.is_asking:
+            return
+        paths = list(dict.fromkeys(one.file_path for one in chosen))
+        names = "\n".join(str(path) for path in paths[:10]) + (
+            f"\nand {len(paths) - 10} more" if len(paths) > 10 else ""
+        )
+        box = QMessageBox(self)
+        box.setWindowTitle("Erase from the collection?")
+        box.setText("Erase from the collection?")
+        box.setInformativeText(
+            f"{names}\n\nTheir text, vectors and words go, with what lies within them, what sheets cite from them and what "
+            "the journal says about them. It cannot be undone. The files on disk stay where they are; "
+            "backups of the collection keep what they hold."
+        )
+        yes = box.addButton("Erase", QMessageBox.ButtonRole.DestructiveRole)
+        box.setDefaultButton(box.addButton("Leave them", QMessageBox.ButtonRole.RejectRole))
+        box.exec()
+        if box.clickedButton() is yes:
+            work = seal_work.erase_documents(opened.engine, chosen)
+            self._desk.run(work, finished=self._on_erased, failed=lambda reason: self._notify(reason, []))
+
     def toggle_scope(self) -> None:
         """Leave the chosen documents out of questions, or take them in again."""
         chosen = [one for one in self.table.chosen() if not one.is_refused]
@@ -120,7 +166,7 @@ class ShelfRoom(QWidget):
         """Read again what was just taken out."""
         paths, self._undo_paths = self._undo_paths, []
         self.notice.hide()
-        self._desk.read_again({path: "" for path in paths if path.exists()})
+        self._desk.updates.read_again({path: "" for path in paths if path.exists()})
 
     def read_again(self) -> None:
         """Read the files of the chosen documents again; asks for the password of one that wants it."""
@@ -140,7 +186,7 @@ class ShelfRoom(QWidget):
                     continue
                 passwords[path] = password
         if passwords:
-            self._desk.read_again(passwords)
+            self._desk.updates.read_again(passwords)
 
     def open_outside(self) -> None:
         """Open the chosen documents' files in the desktop's own programs."""
@@ -165,7 +211,9 @@ class ShelfRoom(QWidget):
         self.look_button = self._button(
             "Look first ...", self._choose_for_look, "See how files would be read before adding them"
         )
-        self.update_button = self._button("Update", self._desk.update_all, "Read what is new or changed (F5)")
+        self.update_button = self._button(
+            "Update ...", self.update_wanted.emit, "See what is new, changed or gone (F5)"
+        )
         for button in (self.files_button, self.folder_button, self.look_button, self.update_button):
             above.addWidget(button)
         self.scope_button = self._button(
@@ -173,6 +221,9 @@ class ShelfRoom(QWidget):
         )
         self.again_button = self._button("Read again", self.read_again, "Read the file again (Ctrl+R)")
         self.remove_button = self._button("Take out", self.remove, "Take it out of the collection (Delete)")
+        self.erase_button = self._button(
+            "Erase ...", self.erase, "Erase it from the collection for good (Shift+Delete)"
+        )
         self.outside_button = self._button("Open the file", self.open_outside, "In the desktop's own program (Ctrl+E)")
         actions.setContentsMargins(14, 4, 14, 4)
         actions.setSpacing(8)
@@ -198,7 +249,7 @@ class ShelfRoom(QWidget):
         self._empty = QWidget()
         self._empty_box = QVBoxLayout(self._empty)
         self._empty_box.setContentsMargins(0, 0, 0, 0)
-        for page in (self.splitter, self.preview, self._empty):
+        for page in (self.splitter, self.preview, self.update_pane, self._empty):
             self._stack.addWidget(page)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -206,7 +257,7 @@ class ShelfRoom(QWidget):
 
     @property
     def _action_buttons(self) -> tuple[QPushButton, ...]:
-        return self.scope_button, self.again_button, self.remove_button, self.outside_button
+        return self.scope_button, self.again_button, self.remove_button, self.erase_button, self.outside_button
 
     def _build_notice(self) -> None:
         self.notice.setObjectName("notice")
@@ -233,12 +284,18 @@ class ShelfRoom(QWidget):
         self.preview.split_wanted.connect(self._on_split_wanted)
         self.preview.add_wanted.connect(self._on_add_previewed)
         self.preview.closed.connect(self._end_preview)
+        self._desk.updates.planned.connect(self.show_plan)
+        self._desk.updates.changed_on_disk.connect(self._on_changed_on_disk)
+        self.update_pane.agreed.connect(self._on_update_agreed)
+        self.update_pane.closed.connect(self._end_preview)
+        self.update_pane.watching_chosen.connect(self._desk.updates.watch)
         self._desk.documents_changed.connect(self._on_documents)
         self._desk.updating_changed.connect(self._on_updating)
         shortcuts: dict[str, Callable[[], object]] = {
             "Ctrl+R": self.read_again,
             "Ctrl+E": self.open_outside,
             "Ctrl+F": self.filter.setFocus,
+            "Shift+Del": self.erase,
             "Alt+PgDown": lambda: self.report.turn(1),
             "Alt+PgUp": lambda: self.report.turn(-1),
         }
@@ -282,7 +339,7 @@ class ShelfRoom(QWidget):
         documents = self._desk.opened.documents if self._desk.opened is not None else []
         chosen = {one.key for one in self.table.chosen()}
         shown = self.report.document
-        self.model.set_documents(documents)
+        self.model.set_documents(documents, self._desk.opened.versions if self._desk.opened is not None else {})
         again = next((one for one in documents if one.key in chosen), None)
         if again is not None:
             self.table.choose(again.document_id)
@@ -309,11 +366,30 @@ class ShelfRoom(QWidget):
         self._stack.setCurrentWidget(self._empty)
 
     def _on_updating(self, is_updating: bool) -> None:
-        for button in (self.files_button, self.folder_button, self.look_button, self.update_button):
-            button.setEnabled(not is_updating)
         self._show_actions()
+        self.update_button.setText("Update ...")
         if not is_updating:
             self.enter() if self.isVisible() else None
+
+    def _on_changed_on_disk(self, plan: UpdatePlan) -> None:
+        """The watch has seen something; it is told, and nothing is done yet."""
+        n = len(plan.to_read) + len(plan.gone) + len(plan.copies) + len(plan.copies_of_new)
+        self.update_button.setText(f"Update ... ({n} changed)" if n else "Update ...")
+        self._desk.shelf.update_button.setText(f"Update ({n})" if n else "Update")
+        self.enter() if self.isVisible() else None
+
+    def _on_update_agreed(self, plan: UpdatePlan) -> None:
+        self._end_preview()
+        self._desk.updates.carry_out(plan)
+
+    def _on_erased(self, found: tuple[Erased, list[str]]) -> None:
+        erased, left = found
+        counted = f"{erased.n_documents} document{'s' * (erased.n_documents != 1)} erased"
+        cited = f", with the words that {erased.n_sheets} sheets cited" if erased.n_sheets else ""
+        looked = " ".join(left) if left else "Looked through the file: nothing of it is left there."
+        self._notify(f"{counted}{cited}. {looked} Backups, if there are any, were not reached.", [])
+        if self._desk.opened is not None:
+            self._desk.run(workbench.reload(self._desk.opened.engine), finished=self._desk.reload)
 
     def _on_filter(self, text: str) -> None:
         self.table.set_filter(text)
@@ -330,10 +406,13 @@ class ShelfRoom(QWidget):
 
     def _show_actions(self) -> None:
         chosen = self.table.chosen()
-        is_free = bool(chosen) and not self._desk.is_updating
+        is_free = bool(chosen) and self._desk.updates.can_begin
+        for button in (self.files_button, self.folder_button, self.look_button, self.update_button):
+            button.setEnabled(self._desk.updates.can_begin)
         self.scope_button.setEnabled(any(not one.is_refused for one in chosen))
         self.again_button.setEnabled(is_free)
         self.remove_button.setEnabled(is_free)
+        self.erase_button.setEnabled(is_free)
         self.outside_button.setEnabled(bool(chosen))
 
     def _enlarge_report(self) -> None:
@@ -346,6 +425,7 @@ class ShelfRoom(QWidget):
     def _notify(self, words: str, undo_paths: list[Path]) -> None:
         self._notice_words.setText(words)
         self._undo_paths = undo_paths
+        self.undo_button.setVisible(bool(undo_paths))
         self.notice.show()
 
     def _document(self, document_id: int) -> Document | None:
@@ -385,7 +465,6 @@ class ShelfRoom(QWidget):
     def _on_preview_failed(self, reason: str) -> None:
         self._end_preview()
         self._notify(reason, [])
-        self.undo_button.hide()
 
     def _on_split_wanted(self, methods: list[Method]) -> None:
         if self._desk.opened is None or self.preview.preview is None:

@@ -19,7 +19,8 @@ class StatusLine(QWidget):
     cancel_wanted = pyqtSignal()
     hold_wanted = pyqtSignal(bool)
 
-    def __init__(self, seal: SealState) -> None:
+    def __init__(self, seal: SealState, model_server: str = "") -> None:
+        """`model_server` is the address of the one server on this machine that its owner lets be spoken to, if any."""
         super().__init__()
         self.setObjectName("status")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -41,9 +42,10 @@ class StatusLine(QWidget):
         self.hold_button.toggled.connect(self._on_hold)
         self._speed = QLabel("")
         self._memory = QLabel("")
-        self.seal_label = QLabel("● sealed" if seal.is_on else "○ NOT SEALED")
+        but_for = f", but for your model server at {model_server}" if model_server else ""
+        self.seal_label = QLabel(f"● sealed{but_for}" if seal.is_on else "○ NOT SEALED")
         self.seal_label.setToolTip(
-            "The kernel refuses every network socket to Red Lantern and everything it starts."
+            f"The kernel refuses every network socket to Red Lantern and everything it starts{but_for}."
             if seal.is_on
             else f"The network is not closed off. {seal.reason}"
         )
@@ -89,7 +91,7 @@ class StatusLine(QWidget):
         words = f"{progress.stage}: {progress.done} of {progress.total} {progress.unit}"
         if progress.done > 1 and progress.done < progress.total:
             left_s = (time.monotonic() - self._began) / progress.done * (progress.total - progress.done)
-            words += f", about {_duration(left_s)} left"
+            words += f", about {duration_words(left_s)} left"
         detail = progress.detail if len(progress.detail) <= _LONGEST_DETAIL else progress.detail[:_LONGEST_DETAIL] + "…"
         self.activity.setText(f"{words} · {detail}" if detail else words)
         self.activity.setToolTip(progress.detail.replace("<", "‹"))
@@ -138,7 +140,8 @@ def _resident_bytes(pid: int) -> int:
         return 0
 
 
-def _duration(seconds: float) -> str:
+def duration_words(seconds: float) -> str:
+    """A time in a few letters."""
     if seconds < 90:
         return f"{max(1, round(seconds))} s"
     return f"{round(seconds / 60)} min"

@@ -1,10 +1,11 @@
-"""The main window: the question bar, the rooms under it, the status line, and every action with its menu place."""
+"""The main window: the question bar, the rooms under it, the status line, and how collections are opened and locked."""
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 from PyQt6.QtCore import QSize, Qt, QTimer
-from PyQt6.QtGui import QAction, QCloseEvent, QKeySequence, QShortcut
+from PyQt6.QtGui import QCloseEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QFileDialog,
@@ -12,23 +13,27 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
     QMainWindow,
-    QMenu,
     QPushButton,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
-from redlantern.desktop import drawing, theme, welcome, workbench
+from redlantern.desktop import drawing, menu, seal_work, theme, welcome, workbench
+from redlantern.desktop.absence import IDLE, Absence
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.desk import Desk
+from redlantern.desktop.keeping import COLLECTION_ENDING, COLLECTIONS, Keeping
+from redlantern.desktop.key_dialog import ChosenKey, ask_for_key
+from redlantern.desktop.lock_page import LockPage
 from redlantern.desktop.seal_room import SealRoom
 from redlantern.desktop.shelf_room import ShelfRoom
 from redlantern.desktop.status import StatusLine
 from redlantern.desktop.workbench import Models, Opened
-from redlantern.safety import seal
+from redlantern.safety import loopback, seal
+from redlantern.safety.keys import Holding, PassphraseNeededError, WrongPassphraseError
 
-COLLECTION_ENDING = ".redlantern"
+_LOCKED_WORDS = "Its key, its index and every open page have been dropped from memory."
 
 
 class Window(QMainWindow):
@@ -41,33 +46,79 @@ class Window(QMainWindow):
         self.resize(QSize(1280, 800))
         self._models = models or Models()
         self._opening: Task | None = None
+        self._tasks: list[Task] = []
+        self._is_closed = False
         self._edited_standalone = ""
-        state = seal.state()
-        self.status = StatusLine(state)
-        self.desk, self.seal_room = Desk(self.status), SealRoom(state)
-        self.shelf_room = ShelfRoom(self.desk)
+        self._locked: tuple[Path, Holding] | None = None
+        self._then: Callable[[], None] | None = None
+        link = loopback.link()
+        self.status = StatusLine(seal.state(), link.server.address if link is not None else "")
         self.question, self.ask_button = QLineEdit(), QPushButton("Ask")
         self._scope_label, self._collection_button = QLabel(""), QPushButton("No collection")
         self._rooms, self._room_buttons = QStackedWidget(), QButtonGroup(self)
+        self._stack, self.lock_page = QStackedWidget(), LockPage()
+        self._absence = Absence(self)
+        self._make_rooms()
         self._build()
         self._connect()
-        self._build_menu()
+        self._known_menu = menu.build_menu(self, self._collection_button)
+        down = QShortcut(QKeySequence("Down"), self.question, lambda: self.desk.view.step(1))
+        down.setContext(Qt.ShortcutContext.WidgetShortcut)
         self._show_state()
         self.question.setFocus()
+        self._list_known()
 
     # What can be done
 
-    def open_collection(self, path: Path, *, creates: bool = False, then: Callable[[], None] | None = None) -> None:
-        """Open a collection off the interface thread; `then` is called when it is open."""
+    @property
+    def is_locked(self) -> bool:
+        """Whether a collection waits to be unlocked."""
+        return self._stack.currentWidget() is self.lock_page
+
+    def open_collection(
+        self,
+        path: Path,
+        *,
+        creates: bool = False,
+        key: ChosenKey | None = None,
+        passphrase: str | None = None,
+        then: Callable[[], None] | None = None,
+    ) -> None:
+        """Open a collection off the interface thread, or make it; `then` is called when it is open."""
         if self._opening is not None:
             return
         self.desk.close_collection()
         self._show_state()
-        self.status.activity.setText(f"Opening {path.name} ...")
-        task = self._opening = Task(workbench.open_collection(path, self._models, creates=creates))
+        self.status.activity.setText("Opening ..." if self.is_locked else f"Opening {path.name} ...")
+        new_key = key or (ChosenKey() if creates else None)
+        task = self._opening = Task(
+            workbench.open_collection(path, self._models, new_key=new_key, passphrase=passphrase)
+        )
         task.finished.connect(lambda opened: self._on_opened(opened, then))
-        task.failed.connect(self._on_open_failed)
+        task.failed.connect(lambda reason: self._on_open_failed(path, reason, task, then))
         task.start()
+
+    def lock(self, reason: str = "") -> None:
+        """Close the collection, drop everything of it from memory, and ask for the way back in."""
+        opened = self.desk.opened
+        if opened is None or self._opening is not None:
+            return
+        collection = opened.engine.collection
+        if not collection.is_read_only:
+            collection.journal.note("locked", reason or "by hand")
+        self._locked = (collection.path, collection.holding)
+        del opened, collection
+        self.desk.close_collection()
+        self._replace_rooms()
+        self.question.clear()
+        self._edited_standalone = ""
+        self.lock_page.forget()
+        self.lock_page.show_locked(
+            "Locked", f"{reason} {_LOCKED_WORDS}".strip(), asks=self._locked[1] is Holding.PASSPHRASE
+        )
+        self._stack.setCurrentWidget(self.lock_page)
+        self._show_state()
+        self.lock_page.set_busy(False)
 
     def add_folder(self, folder: Path) -> None:
         """Read a folder into the open collection, or make a new one for it."""
@@ -75,6 +126,12 @@ class Window(QMainWindow):
             self.desk.add(folder)
         else:
             self._make_collection(folder)
+
+    def plan_update(self) -> None:
+        """Show what an update would do."""
+        if self.desk.updates.can_begin:
+            self.go_to(1)
+            self.desk.updates.plan()
 
     def ask(self) -> None:
         """Ask what stands in the question bar."""
@@ -89,6 +146,11 @@ class Window(QMainWindow):
         standalone, self._edited_standalone = self._edited_standalone, ""
         self.desk.ask(text, standalone=text if standalone else "")
 
+    def escape(self) -> None:
+        """Close the plan of an update if one is shown; else stop the writing."""
+        if not self.shelf_room.close_plan():
+            self.desk.stop()
+
     def focus_question(self) -> None:
         """Go to the question bar, all of it selected."""
         self.go_to(0)
@@ -97,13 +159,33 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Stop everything and wait for it."""
-        if self._opening is not None:
-            self._opening.wait()
+        self._is_closed = True
+        for task in (*self._tasks, *([self._opening] if self._opening is not None else [])):
+            task.wait()
         self.desk.close_collection()
         self.seal_room.close_room()
         super().closeEvent(event)
 
     # How it is built
+
+    def _make_rooms(self) -> None:
+        self.desk = Desk(self.status)
+        self.shelf_room, self.seal_room = ShelfRoom(self.desk), SealRoom(seal.state(), self.desk)
+        self.keeping = Keeping(self, self.desk, self.seal_room)
+        for room in (self.desk, self.shelf_room, self.seal_room):
+            self._rooms.addWidget(room)
+
+    def _replace_rooms(self) -> None:
+        """Put empty rooms in place of the old ones: no widget of theirs may keep a word of the collection."""
+        old = (self.desk, self.shelf_room, self.seal_room)
+        self.seal_room.close_room()
+        self.keeping.deleteLater()
+        self._make_rooms()
+        self._connect_rooms()
+        for room in old:
+            self._rooms.removeWidget(room)
+            room.deleteLater()
+        self.go_to(0)
 
     def _build(self) -> None:
         header = QWidget()
@@ -126,20 +208,17 @@ class Window(QMainWindow):
         row.addWidget(self.question, 1)
         row.addWidget(self._scope_label)
         row.addWidget(self.ask_button)
-        rooms = QWidget()
+        rooms = self._room_bar = QWidget()
         bar = QHBoxLayout(rooms)
         bar.setContentsMargins(16, 0, 16, 4)
         bar.setSpacing(18)
-        for number, (name, room) in enumerate(
-            (("Desk", self.desk), ("Shelf", self.shelf_room), ("Seal", self.seal_room))
-        ):
+        for number, name in enumerate(("Desk", "Shelf", "Seal")):
             button = QPushButton(name)
             button.setObjectName("room")
             button.setCheckable(True)
             button.setChecked(number == 0)
             button.setAccessibleName(f"Room: {name}")
             self._room_buttons.addButton(button, number)
-            self._rooms.addWidget(room)
             bar.addWidget(button)
         bar.addStretch(1)
         whole = QWidget()
@@ -148,7 +227,9 @@ class Window(QMainWindow):
         layout.setSpacing(0)
         layout.addWidget(header)
         layout.addWidget(rooms)
-        layout.addWidget(self._rooms, 1)
+        for page in (self._rooms, self.lock_page):
+            self._stack.addWidget(page)
+        layout.addWidget(self._stack, 1)
         layout.addWidget(self.status)
         self.setCentralWidget(whole)
 
@@ -157,54 +238,25 @@ class Window(QMainWindow):
         self.question.textEdited.connect(self._on_question_edited)
         self.ask_button.clicked.connect(self._on_ask_clicked)
         self._room_buttons.idClicked.connect(self.go_to)
+        self.lock_page.unlock_wanted.connect(self._on_unlock_wanted)
+        self.lock_page.other_wanted.connect(self.choose_collection)
+        self._absence.noticed.connect(self._on_absence)
+        self._connect_rooms()
+
+    def _connect_rooms(self) -> None:
         self.desk.add_wanted.connect(self.choose_folder)
+        self.desk.update_wanted.connect(self.plan_update)
         self.desk.open_wanted.connect(self.choose_collection)
         self.desk.asking_changed.connect(self._on_asking_changed)
         self.desk.scope_changed.connect(self._show_scope)
         self.desk.question_wanted.connect(self._on_question_wanted)
         self.shelf_room.folder_wanted.connect(self.choose_folder)
+        self.shelf_room.update_wanted.connect(self.plan_update)
         self.shelf_room.paths_wanted.connect(lambda paths: self.desk.add(*paths))
-
-    def _build_menu(self) -> None:
-        menu = QMenu(self._collection_button)
-        actions: list[tuple[str, str, Callable[[], object]] | None] = [
-            ("New collection from a folder ...", "Ctrl+N", self._choose_new),
-            ("Open a collection ...", "Ctrl+O", self.choose_collection),
-            None,
-            ("Add a folder ...", "Ctrl+D", self.choose_folder),
-            ("Update from its folders", "F5", self.desk.update_all),
-            ("Stop reading", "Ctrl+.", self.desk.cancel_update),
-            None,
-            ("Go to the question", "Ctrl+L", self.focus_question),
-            ("Stop writing", "Esc", self.desk.stop),
-            ("Earlier sheet", "Alt+Left", lambda: self.desk.turn(-1)),
-            ("Later sheet", "Alt+Right", lambda: self.desk.turn(1)),
-            ("Row before", "Ctrl+Up", lambda: self.desk.view.step(-1)),
-            ("Row after", "Ctrl+Down", lambda: self.desk.view.step(1)),
-            None,
-            ("Larger page", "Ctrl++", lambda: self.desk.facsimile.zoom(1)),
-            ("Smaller page", "Ctrl+-", lambda: self.desk.facsimile.zoom(-1)),
-            ("Page fitted to its column", "Ctrl+0", lambda: self.desk.facsimile.zoom(0)),
-            None,
-            ("Desk", "Ctrl+1", lambda: self.go_to(0)),
-            ("Shelf", "Ctrl+2", lambda: self.go_to(1)),
-            ("Seal", "Ctrl+3", lambda: self.go_to(2)),
-            None,
-            ("Close the window", "Ctrl+Q", self.close),
-        ]
-        for entry in actions:
-            if entry is None:
-                menu.addSeparator()
-                continue
-            name, keys_, slot = entry
-            action = QAction(name, self)
-            action.setShortcut(QKeySequence(keys_))
-            action.triggered.connect(lambda _, slot=slot: slot())
-            menu.addAction(action)
-            self.addAction(action)
-        self._collection_button.setMenu(menu)
-        down = QShortcut(QKeySequence("Down"), self.question, lambda: self.desk.view.step(1))
-        down.setContext(Qt.ShortcutContext.WidgetShortcut)
+        self.seal_room.lock_wanted.connect(self.lock)
+        self.seal_room.idle_changed.connect(self._on_idle_changed)
+        self.keeping.moved.connect(self._on_moved)
+        self.keeping.closing_wanted.connect(self._on_closing_wanted)
 
     # What happens
 
@@ -216,16 +268,20 @@ class Window(QMainWindow):
 
     def choose_collection(self) -> None:
         """Ask for a collection and open it."""
-        chosen, _ = QFileDialog.getOpenFileName(
-            self, "Open a collection", "", f"Collections (*{COLLECTION_ENDING});;All files (*)"
-        )
+        chosen, _ = QFileDialog.getOpenFileName(self, "Open a collection", "", f"{COLLECTIONS};;All files (*)")
         if chosen:
-            self.open_collection(Path(chosen))
+            self._open_other(Path(chosen))
 
-    def _choose_new(self) -> None:
+    def choose_new(self) -> None:
+        """Ask for a folder, for a place and for what is to open it, and make a collection of it."""
         folder = self._ask_for_folder()
         if folder is not None:
             self._make_collection(folder)
+
+    def _open_other(self, path: Path) -> None:
+        if self.is_locked:
+            self._leave_lock()
+        self.open_collection(path)
 
     def _ask_for_folder(self) -> Path | None:
         if self.desk.is_updating:
@@ -235,13 +291,19 @@ class Window(QMainWindow):
         return Path(chosen) if chosen else None
 
     def _make_collection(self, folder: Path) -> None:
-        """Ask where to keep a new collection, make it there, and read the folder into it."""
+        """Ask where to keep a new collection and what opens it, make it there, and read the folder into it."""
         proposed = str(Path.home() / f"{folder.name}{COLLECTION_ENDING}")
-        title, kinds = "Where to keep the new collection", f"Collections (*{COLLECTION_ENDING})"
-        chosen, _ = QFileDialog.getSaveFileName(self, title, proposed, kinds)
-        if chosen:
-            path = Path(chosen if chosen.endswith(COLLECTION_ENDING) else chosen + COLLECTION_ENDING)
-            self.open_collection(path, creates=True, then=lambda: self.desk.add(folder))
+        chosen, _ = QFileDialog.getSaveFileName(self, "Where to keep the new collection", proposed, COLLECTIONS)
+        if not chosen:
+            return
+        path = Path(chosen if chosen.endswith(COLLECTION_ENDING) else chosen + COLLECTION_ENDING)
+        # A secret store may take a moment to answer, or to ask its owner.
+        self._run(seal_work.has_secret_store, lambda has_store: self._make_with_key(path, folder, has_store))
+
+    def _make_with_key(self, path: Path, folder: Path, has_store: bool) -> None:
+        key = ask_for_key(self, "What opens this collection?", "Make the collection", has_secret_store=has_store)
+        if key is not None:
+            self.open_collection(path, creates=True, key=key, then=lambda: self.desk.add(folder))
 
     def _on_ask_clicked(self) -> None:
         if self.desk.is_asking:
@@ -264,31 +326,90 @@ class Window(QMainWindow):
 
     def _on_opened(self, opened: Opened, then: Callable[[], None] | None) -> None:
         self._opening = None
-        self.status.activity.setText("")
+        if self._is_closed:
+            opened.engine.close()
+            return
+        self.status.activity.setText(opened.only_reading)
+        self._leave_lock()
+        self._absence.idle_minutes = opened.idle_minutes
         self.desk.open(opened)
-        collection = opened.engine.collection
-        self.seal_room.set_places(str(collection.path), str(collection.file.holding))
+        self._list_known()
         self._show_state()
         self.question.setFocus()
         if then is not None:
             # After this signal's other receivers have run.
             QTimer.singleShot(0, then)
 
-    def _on_open_failed(self, reason: str) -> None:
+    def _on_open_failed(self, path: Path, reason: str, task: Task, then: Callable[[], None] | None) -> None:
         self._opening = None
         self.status.activity.setText("")
-        self.desk.view.show_widget(welcome.problem("This collection could not be opened", reason))
+        if isinstance(task.failure, PassphraseNeededError):
+            self._locked, self._then = (path, Holding.PASSPHRASE), then
+            self.lock_page.forget()
+            self._stack.setCurrentWidget(self.lock_page)
+            self.lock_page.show_locked(path.stem, "This collection is opened by a passphrase.", asks=True)
+        elif isinstance(task.failure, WrongPassphraseError) or self.is_locked:
+            self.lock_page.show_problem(reason)
+        else:
+            self.desk.view.show_widget(welcome.problem("This collection could not be opened", reason))
         self._show_state()
+
+    def _on_unlock_wanted(self, passphrase: str) -> None:
+        if self._locked is not None:
+            path, holding = self._locked
+            asked = passphrase if holding is Holding.PASSPHRASE else None
+            self.open_collection(path, passphrase=asked, then=self._then)
+
+    def _leave_lock(self) -> None:
+        self._locked, self._then = None, None
+        self.lock_page.forget()
+        self._stack.setCurrentWidget(self._rooms)
+
+    def _on_absence(self, reason: str) -> None:
+        # Reading goes on without a person; its end is a new beginning for the clock.
+        if not self.desk.is_updating or reason != IDLE:
+            self.lock(reason)
+
+    def _on_idle_changed(self, minutes: int) -> None:
+        self._absence.idle_minutes = minutes
+        if self.desk.opened is not None:
+            self.desk.opened.idle_minutes = minutes
+            self.desk.run(workbench.put_fact(self.desk.opened.engine, "idle minutes", str(minutes)))
+
+    def _on_moved(self) -> None:
+        self._list_known()
+        self._show_state()
+        if self.desk.opened is not None:
+            self.desk.run(workbench.load_documents(self.desk.opened.engine), finished=self.desk.show_documents)
+
+    def _on_closing_wanted(self, then: Callable[[], None]) -> None:
+        """Close the collection, which is about to be erased, and leave nothing of it on screen."""
+        self.desk.close_collection()
+        self.desk.show_documents([])
+        self.desk.facsimile.clear()
+        self.desk.show_welcome()
+        self._show_state()
+        then()
+
+    def _list_known(self) -> None:
+        self._run(workbench.list_known, lambda paths: menu.show_known(self._known_menu, paths, self._open_other))
+
+    def _run(self, work: Callable[[Task], Any], done: Callable[[Any], None]) -> None:
+        """Do something that no collection is needed for."""
+        task = Task(work)
+        self._tasks = [one for one in (*self._tasks, task) if not one.has_ended]
+        task.finished.connect(done)
+        task.start()
 
     def _show_state(self) -> None:
         opened = self.desk.opened
-        name = opened.engine.collection.name if opened is not None else "No collection"
+        name = "Locked" if self.is_locked else opened.engine.collection.name if opened is not None else "No collection"
         self._collection_button.setText(name if len(name) <= 26 else name[:25] + "…")
         self.setWindowTitle(f"{name} - Red Lantern" if opened is not None else "Red Lantern")
         for widget in (self.question, self.ask_button):
             widget.setEnabled(opened is not None)
-        for button in (self.desk.shelf.add_button, self.desk.shelf.update_button):
-            button.setEnabled(opened is not None and not self.desk.is_updating)
+        self._room_bar.setVisible(not self.is_locked)
+        self.desk.allow_updates(not self.desk.is_updating)
         self._show_scope()
 
     def _show_scope(self) -> None:
@@ -306,5 +427,8 @@ class Window(QMainWindow):
         button = self._room_buttons.button(room)
         if button is not None:
             button.setChecked(True)
-        if self._rooms.widget(room) is self.shelf_room:
+        shown = self._rooms.widget(room)
+        if shown is self.shelf_room:
             self.shelf_room.enter()
+        elif shown is self.seal_room:
+            self.seal_room.enter()

@@ -1,7 +1,7 @@
 """Everything slow that the window wants done, as functions for a Task; none of them knows a widget."""
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -9,21 +9,31 @@ from PyQt6.QtGui import QImage
 
 from redlantern.answering.engine import DoneStep, Engine, FoundStep, Question
 from redlantern.answering.sheet import Sheet, sheet_from_json
+from redlantern.collection import upkeep
+from redlantern.collection.errors import CannotWriteError, CollectionInUseError
+from redlantern.collection.fingerprints import Version
+from redlantern.collection.known import known_collections, note_collection
+from redlantern.collection.plan import UpdatePlan
 from redlantern.collection.preview import Preview, Split, read_samples, split_samples
 from redlantern.collection.store import Collection
 from redlantern.collection.update import Summary
 from redlantern.collection.values import Document
+from redlantern.collection.watch import FolderWatch
 from redlantern.desktop.bridge import Task
+from redlantern.desktop.key_dialog import ChosenKey
 from redlantern.errors import RedlanternError
 from redlantern.models.chosen import chosen_language_model
 from redlantern.models.embedding import Embedder, MiniLmEmbedder
 from redlantern.models.language import LanguageModel
 from redlantern.models.register import sha256_of
+from redlantern.progress import Progress, Report
 from redlantern.reading.values import Page
+from redlantern.safety.keys import Holding
 from redlantern.settings import Method
 
 MakeEmbedder = Callable[[], Embedder]
 MakeLanguageModel = Callable[[], LanguageModel | None]
+_IDLE_MINUTES = 15
 PassageSpan = tuple[int, int, int, str]
 """A passage on its page: start, end, tokens, heading."""
 
@@ -44,11 +54,20 @@ class FileGoneError(RedlanternError):
 
 @dataclass
 class Opened:
-    """A collection ready to work with: its engine, its documents and its sheets so far."""
+    """A collection ready to work with: its engine, its documents and its sheets so far.
+
+    `only_reading` says why it cannot be changed here; empty when it can.
+    `watching` is how its folders are watched, `idle_minutes` after how long
+    without a person it is locked (0 for never).
+    """
 
     engine: Engine
     documents: list[Document]
     sheets: list[Sheet]
+    versions: dict[int, Version] = field(default_factory=dict)
+    only_reading: str = ""
+    watching: str = "no"
+    idle_minutes: int = 0
 
 
 @dataclass(frozen=True)
@@ -59,24 +78,68 @@ class Models:
     language: MakeLanguageModel = chosen_language_model
 
 
-def open_collection(path: Path, models: Models, *, creates: bool) -> Callable[[Task], Opened]:
-    """Open a collection, or make it, with the claim to change it."""
+def open_collection(
+    path: Path, models: Models, *, new_key: ChosenKey | None = None, passphrase: str | None = None
+) -> Callable[[Task], Opened]:
+    """Open a collection with the claim to change it; with `new_key`, make it if it is not there.
+
+    If it is open elsewhere, or lies where nothing can be written, it is opened for questions only.
+    """
 
     def work(task: Task) -> Opened:
-        collection = Collection.create(path) if creates and not path.exists() else Collection.open(path)
+        if new_key is not None and not path.exists():
+            collection = Collection.create(path, new_key.holding, new_key.passphrase)
+        else:
+            collection = Collection.open(path, passphrase)
         try:
-            collection.claim_writing()
+            only_reading = _claim(collection)
+            note_collection(path)
+            if not collection.is_read_only:
+                collection.journal.note(
+                    "unlocked" if collection.holding is Holding.PASSPHRASE else "opened", "in a window"
+                )
             engine = Engine(collection, models.embedder(), models.language())
             _ = engine.index
             documents = collection.documents()
-            ids = {one.path: one.document_id for one in documents}
-            sheets = [sheet_from_json(form, ids) for *_, form in collection.kept_sheets.all()]
+            sheets = load_sheets(collection, documents)
         except BaseException:
             collection.close()
             raise
-        return Opened(engine, documents, sheets)
+        facts = collection.facts
+        default = _IDLE_MINUTES if collection.holding is Holding.PASSPHRASE else 0
+        return Opened(
+            engine, documents, sheets, collection.versions(), only_reading, facts.get("watching", "no"),
+            int(facts.get("idle minutes", str(default))),
+        )  # fmt: skip
 
     return work
+
+
+def _claim(collection: Collection) -> str:
+    """Claim to change it, and finish what an interruption left; gives why that cannot be, or nothing."""
+    try:
+        collection.claim_writing()
+        upkeep.tidy(collection)
+    except CollectionInUseError as failure:
+        return f"Open for questions only: it is open in another window or command{failure.holder}."
+    except CannotWriteError as failure:
+        return f"Open for questions only: {failure.why}."
+    return ""
+
+
+def load_sheets(collection: Collection, documents: list[Document]) -> list[Sheet]:
+    """The kept sheets, each citation led to the document that has its content now, or else lies at its place."""
+    ids = {one.path: one.document_id for one in documents}
+    by_key = {one.key: one.document_id for one in documents}
+    return [
+        replace(sheet_from_json(form, ids | by_key), asked_at=asked_at)
+        for _, asked_at, _, form in collection.kept_sheets.all()
+    ]
+
+
+def list_known(task: Task) -> list[Path]:
+    """The collections that were opened under this login."""
+    return known_collections()
 
 
 def start_language_model(engine: Engine) -> Callable[[Task], None]:
@@ -99,30 +162,46 @@ def update(
     """
 
     def work(task: Task) -> Summary:
-        shown = 0
-
-        def report(progress: object) -> None:
-            nonlocal shown
-            task.report(progress)  # type: ignore[arg-type]
-            done = getattr(progress, "done", 0)
-            if done > shown:
-                shown = done
-                task.stepped.emit(engine.collection.documents())
-
         if again:
             engine.collection.let_in(again)
+        report = _showing_documents(engine, task)
         return engine.update(paths, report=report, cancel=task.cancel, again=again or {}, method=method)
 
     return work
 
 
-def update_again(engine: Engine) -> Callable[[Task], Summary]:
-    """Bring the collection up to date with the folders it was made from."""
+def _showing_documents(engine: Engine, task: Task) -> Report:
+    """A report that also passes on the documents after each one that was finished."""
+    shown = 0
 
-    def work(task: Task) -> Summary:
-        return update(engine, [])(task)
+    def report(progress: Progress) -> None:
+        nonlocal shown
+        task.report(progress)
+        if progress.done > shown:
+            shown = progress.done
+            task.stepped.emit(engine.collection.documents())
 
-    return work
+    return report
+
+
+def plan_update(engine: Engine) -> Callable[[Task], tuple[UpdatePlan, float]]:
+    """Say what an update of the followed folders would do, and about how many seconds it would take."""
+    return lambda task: engine.plan(task.cancel)
+
+
+def carry_out(engine: Engine, plan: UpdatePlan) -> Callable[[Task], Summary]:
+    """Do what a plan says; every finished document is passed on as a new list of documents."""
+    return lambda task: engine.carry_out(plan, report=_showing_documents(engine, task), cancel=task.cancel)
+
+
+def start_watch(engine: Engine, on_change: Callable[[], None]) -> Callable[[Task], FolderWatch]:
+    """Watch the followed folders."""
+    return lambda task: FolderWatch(engine.collection.followed(), on_change)
+
+
+def put_fact(engine: Engine, name: str, value: str) -> Callable[[Task], None]:
+    """Keep one of the collection's own settings."""
+    return lambda task: engine.collection.facts.put(name, value)
 
 
 def ask(engine: Engine, question: Question) -> Callable[[Task], Sheet]:
@@ -140,6 +219,17 @@ def ask(engine: Engine, question: Question) -> Callable[[Task], Sheet]:
                 engine.collection.kept_sheets.keep(datetime.now(UTC).isoformat(), question.text, sheet.as_json())
         assert sheet is not None
         return sheet
+
+    return work
+
+
+def reload(engine: Engine) -> Callable[[Task], tuple[list[Document], list[Sheet], dict[int, Version]]]:
+    """Fetch documents, sheets and versions anew, after some of their words were erased."""
+
+    def work(task: Task) -> tuple[list[Document], list[Sheet], dict[int, Version]]:
+        collection = engine.collection
+        documents = collection.documents()
+        return documents, load_sheets(collection, documents), collection.versions()
 
     return work
 

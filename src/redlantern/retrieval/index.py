@@ -1,16 +1,13 @@
 """A collection loaded for finding: ranks its passages for a question by words, by meaning and by both."""
 
-import fnmatch
 from collections.abc import Collection as Ids
 from collections.abc import Sequence
 from dataclasses import dataclass
-from pathlib import PurePosixPath
 
 import numpy as np
 import numpy.typing as npt
 
 from redlantern.collection.store import Collection
-from redlantern.collection.values import Document
 from redlantern.models.embedding import Vectors, restore
 from redlantern.retrieval.analysis import STOP_WORDS, dates, stem, stem_in, tokens
 from redlantern.retrieval.words import Scores, WordIndex
@@ -127,7 +124,7 @@ class Index:
 
     def scope_of(self, pattern: str) -> set[int]:
         """Give the documents whose path, file name or call-mark fits a pattern (`letters/*`, `*.pdf`, `SUR`)."""
-        return {one.document_id for one in self.documents.values() if _fits(one, pattern)}
+        return {one.document_id for one in self.documents.values() if one.fits(pattern)}
 
     def _page_strengths(
         self, words: Scores, meaning: Scores, best_line: Scores, in_scope: npt.NDArray[np.bool_]
@@ -195,8 +192,3 @@ def _with_best_by_words(order: npt.NDArray[np.int64], words: Scores, n_kept: int
     kept = order[:n_kept].tolist()
     missing = [row for row in best if row not in kept]
     return np.array(kept[: max(0, n_kept - len(missing))] + missing, np.int64)[:n_kept]
-
-
-def _fits(document: Document, pattern: str) -> bool:
-    names = (document.path, PurePosixPath(document.path).name, document.call_mark)
-    return any(fnmatch.fnmatchcase(name, pattern) for name in names)

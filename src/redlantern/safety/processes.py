@@ -42,7 +42,7 @@ class ProcessState:
 
 
 def household() -> list[ProcessState]:
-    """This process and everything it has started that still runs, itself first."""
+    """List the process that asks and everything it has started that still runs, itself first."""
     own = os.getpid()
     found = [_state_of(own, "this program", "collection, indexes, embedding model, what is on screen", seal.LOCAL_ONLY)]
     for pid in sorted(_descendants(own)):
@@ -96,7 +96,7 @@ def _command_line(pid: int) -> str:
 def _network_sockets(pid: int) -> int | None:
     """Count the sockets of a process that are in the kernel's tables of network sockets."""
     try:
-        links = [os.readlink(one) for one in Path(f"/proc/{pid}/fd").iterdir()]
+        links = [str(one.readlink()) for one in Path(f"/proc/{pid}/fd").iterdir()]
     except OSError:
         return None
     held = {link[8:-1] for link in links if link.startswith("socket:[")}

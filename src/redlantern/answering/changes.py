@@ -1,0 +1,88 @@
+"""What has become of the documents behind a kept sheet, and how a new sheet on the same question differs from it."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Literal
+
+from rapidfuzz import fuzz
+
+from redlantern.answering.sheet import Sheet
+from redlantern.collection.kept_sheets import ERASED
+from redlantern.collection.values import Citation, Document
+
+_SAME_LINE = 60.0
+"""From this likeness on (0 to 100), a line that went and one that came are the same line, changed."""
+
+
+@dataclass(frozen=True)
+class SourceChange:
+    """A document that a sheet cites and that is not as it was."""
+
+    mark: str
+    title: str
+    what: Literal["changed", "gone", "erased"]
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """How two sheets on one question differ: lines found in both, lines changed (before, now), only then, only now."""
+
+    asked_at: str
+    n_same: int
+    changed: tuple[tuple[Citation, Citation], ...]
+    gone: tuple[Citation, ...]
+    new: tuple[Citation, ...]
+    was_refused: bool
+    is_refused: bool
+
+    @property
+    def is_same(self) -> bool:
+        """Whether nothing differs."""
+        return not (self.changed or self.gone or self.new) and self.was_refused == self.is_refused
+
+
+def source_changes(sheet: Sheet, documents: Iterable[Document]) -> list[SourceChange]:
+    """Say which documents cited by a sheet's found lines and claims were changed since, or are gone.
+
+    A document is known by its content. Sheets kept before that was noted are
+    compared by the place of the file, which can only tell that it is gone.
+    """
+    present = list(documents)
+    keys, paths = {one.key for one in present}, {one.path for one in present}
+    cited = [line.citation for line in sheet.found_lines]
+    cited += [citation for claim in sheet.claims for citation in claim.citations]
+    found: dict[tuple[str, str], SourceChange] = {}
+    for one in cited:
+        if one.title == ERASED:
+            found[one.call_mark, one.title] = SourceChange("", "", "erased")
+        elif one.document_key in keys or (not one.document_key and one.path in paths):
+            continue
+        else:
+            what: Literal["changed", "gone"] = "changed" if one.path in paths else "gone"
+            found[one.call_mark, one.title] = SourceChange(one.call_mark, one.title, what)
+    return list(found.values())
+
+
+def compare(before: Sheet, now: Sheet) -> Comparison:
+    """Compare the found lines of two sheets by their words."""
+    old = {_words(line.citation.text): line.citation for line in before.found_lines}
+    new = {_words(line.citation.text): line.citation for line in now.found_lines}
+    gone = [citation for words, citation in old.items() if words not in new]
+    came = [citation for words, citation in new.items() if words not in old]
+    changed = []
+    for one in list(gone):
+        likest = max(came, key=lambda other: _likeness(one, other), default=None)
+        if likest is not None and _likeness(one, likest) >= _SAME_LINE:
+            changed.append((one, likest))
+            gone.remove(one)
+            came.remove(likest)
+    n_same = len(set(old) & set(new))
+    return Comparison(before.asked_at, n_same, tuple(changed), tuple(gone), tuple(came), before.refused, now.refused)
+
+
+def _likeness(one: Citation, other: Citation) -> float:
+    return float(fuzz.token_sort_ratio(_words(one.text), _words(other.text)))
+
+
+def _words(text: str) -> str:
+    return " ".join(text.casefold().split())

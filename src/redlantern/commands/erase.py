@@ -1,0 +1,73 @@
+"""`redlantern erase`: erases documents, a collection, or everything; says first what goes and what it cannot promise."""
+
+import sys
+from pathlib import Path
+
+from redlantern.collection import upkeep
+from redlantern.collection.everything import CANNOT_PROMISE, erase_everything, everything
+from redlantern.collection.known import forget_collection
+from redlantern.commands.shared import plain
+from redlantern.commands.unlock import open_to_change
+from redlantern.errors import UsageError
+
+
+def erase(
+    path: Path | None, *, scope: str | None, is_everything: bool, is_sure: bool, passphrase_source: str | None
+) -> int:
+    """Erase what is named; nothing without a yes, typed or given as --yes."""
+    if is_everything:
+        if path is not None:
+            raise UsageError("erase either a collection or, with --everything, all of them")
+        return _everything(is_sure=is_sure)
+    if path is None:
+        raise UsageError("name the collection to erase, or give --everything")
+    if scope is not None:
+        return _documents(path, scope, is_sure=is_sure, passphrase_source=passphrase_source)
+    lines = [str(one) for one in upkeep.files_of(path)]
+    if not _confirmed("This goes for good, its key first:", lines, is_sure=is_sure):
+        return 1
+    upkeep.erase_collection(path)
+    forget_collection(path)
+    print(f"{path} is erased. Not reached: {'; '.join(CANNOT_PROMISE)}.")
+    return 0
+
+
+def _documents(path: Path, scope: str, *, is_sure: bool, passphrase_source: str | None) -> int:
+    collection = open_to_change(path, passphrase_source)
+    try:
+        chosen = [one for one in collection.documents() if one.fits(scope)]
+        if not chosen:
+            raise UsageError(f"no document fits {scope}; nothing was erased")
+        if not _confirmed("These go for good:", [plain(one.path) for one in chosen], is_sure=is_sure):
+            return 1
+        names = {one.key for one in chosen}
+        erased = upkeep.erase_documents(collection, chosen)
+        left = upkeep.remnants(collection, names)
+    finally:
+        collection.close()
+    print(f"{erased.n_documents} documents are erased; {erased.n_sheets} sheets had cited them.")
+    for one in left:
+        print(f"Left: {one}")
+    print(f"Not reached: {'; '.join(CANNOT_PROMISE)}.")
+    return 1 if left else 0
+
+
+def _everything(*, is_sure: bool) -> int:
+    found = everything()
+    if not _confirmed("Everything goes for good:", found.lines, is_sure=is_sure):
+        return 1
+    problems = erase_everything(found)
+    for problem in problems:
+        print(problem, file=sys.stderr)
+    print("Everything is erased." if not problems else "Some of it could not be erased; the rest is gone.")
+    print(f"Not reached: {'; '.join(CANNOT_PROMISE)}.")
+    return 1 if problems else 0
+
+
+def _confirmed(what: str, lines: list[str], *, is_sure: bool) -> bool:
+    print(what, *(f"  {one}" for one in lines), sep="\n")
+    if is_sure:
+        return True
+    if not sys.stdin.isatty():
+        raise UsageError("nothing was erased: confirm on a terminal, or give --yes")
+    return input("Type erase to go on: ").strip() == "erase"

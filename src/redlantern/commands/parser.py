@@ -1,0 +1,114 @@
+"""What the command line understands."""
+
+import argparse
+from pathlib import Path
+from typing import Any
+
+from redlantern import __version__
+from redlantern.safety.keys import Holding
+
+
+def make_parser() -> argparse.ArgumentParser:
+    """Build the parser of all commands."""
+    parser = argparse.ArgumentParser(
+        prog="redlantern",
+        description="Reads a private collection of documents on this machine and answers questions with cited passages. "
+        "Without a command, opens the window.",
+    )
+    parser.add_argument("--version", action="version", version=f"redlantern {__version__}")
+    commands = parser.add_subparsers(dest="command", metavar="COMMAND")
+
+    one = commands.add_parser("open", help="open the window on a collection")
+    one.add_argument("collection", type=Path)
+
+    one = commands.add_parser("demo", help="build the demo collection and open the window on it")
+    one.add_argument("--picture", type=Path, help="without a display: where to write the picture of the window")
+
+    one = _on_collection(
+        commands, "index", "make a collection from files and folders, or bring it up to date with them"
+    )
+    one.add_argument("paths", type=Path, nargs="+", metavar="PATH")
+    one.add_argument("--json", action="store_true", help="print the summary as JSON")
+    one.add_argument(
+        "--key", type=Holding, choices=list(Holding), default=Holding.FILE,
+        help="how a new collection's key is held: by a passphrase, by the login's secret store, or in a file of this login",
+    )  # fmt: skip
+    _new_passphrase(one)
+
+    one = _on_collection(commands, "update", "bring a collection up to date with the folders it follows")
+    one.add_argument("--plan", action="store_true", help="only say what an update would do, and how long it would take")
+    one.add_argument("--json", action="store_true", help="print the summary or plan as JSON")
+
+    one = _on_collection(commands, "ask", "ask one question")
+    one.add_argument("question")
+    one.add_argument("--json", action="store_true", help="print the sheet as JSON (docs/sheet-json.md)")
+    _answering(one)
+    one.add_argument(
+        "--scope", metavar="GLOB", help="only documents whose path, name or call-mark fits, such as 'letters/*'"
+    )
+
+    one = _on_collection(commands, "batch", "ask every question of a JSONL file; goes on where it was interrupted")
+    one.add_argument("questions", type=Path, metavar="QUESTIONS.jsonl")
+    one.add_argument("results", type=Path, metavar="RESULTS.jsonl")
+    _answering(one)
+
+    one = _on_collection(commands, "text", "write what was read as Markdown, one file a document")
+    one.add_argument("folder", type=Path)
+
+    _on_collection(commands, "check", "verify a collection file, and name the documents that a damage touches")
+    _on_collection(commands, "mend", "make a whole collection of what can still be read of a damaged one")
+
+    one = _on_collection(
+        commands, "journal", "print what was done with a collection and when, and whether the chain holds"
+    )
+    one.add_argument("--json", action="store_true", help="one JSON object a line")
+
+    one = _on_collection(commands, "backup", "write a copy of a collection, also while it is in use")
+    one.add_argument("file", type=Path, metavar="FILE")
+    one.add_argument("--lock", action="store_true", help="lock the copy with a passphrase of its own")
+    _new_passphrase(one)
+
+    one = _on_collection(commands, "key", "change how the key is held; everything is encrypted anew")
+    one.add_argument("holding", type=Holding, choices=list(Holding))
+    _new_passphrase(one)
+
+    one = _on_collection(commands, "move", "give a collection another name or place")
+    one.add_argument("target", type=Path)
+
+    one = commands.add_parser("erase", help="erase documents, a collection or everything; says first what goes")
+    one.add_argument("collection", type=Path, nargs="?")
+    one.add_argument("--scope", metavar="GLOB", help="only documents whose path, name or call-mark fits")
+    one.add_argument("--everything", action="store_true", help="all collections, keys and settings of this login")
+    one.add_argument("--yes", action="store_true", help="do not ask")
+    _passphrase(one)
+
+    one = commands.add_parser("seal-test", help="try to reach a network in several ways, and show that none works")
+    one.add_argument("--json", action="store_true", help="print the tables as JSON")
+    return parser
+
+
+def _answering(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--lines-only", action="store_true", help="found lines only, no written answer")
+    parser.add_argument(
+        "--model", type=Path, metavar="FILE", help="a GGUF language model to use instead of the packaged one"
+    )
+
+
+def _on_collection(commands: Any, name: str, words: str) -> argparse.ArgumentParser:
+    """Add a command that works on one collection."""
+    one: argparse.ArgumentParser = commands.add_parser(name, help=words)
+    one.add_argument("collection", type=Path)
+    _passphrase(one)
+    return one
+
+
+def _passphrase(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument(
+        "--passphrase-from",
+        metavar="FILE",
+        help="read the passphrase from a file's first line, or from standard input for -",
+    )
+
+
+def _new_passphrase(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--new-passphrase-from", metavar="FILE", help="the same for a passphrase that is set now")

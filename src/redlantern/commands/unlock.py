@@ -1,0 +1,69 @@
+"""Opens a collection for a command, with its passphrase where it has one."""
+
+import getpass
+import sys
+from pathlib import Path
+
+from redlantern.collection import upkeep
+from redlantern.collection.known import note_collection
+from redlantern.collection.store import Collection
+from redlantern.errors import UsageError
+from redlantern.safety.keys import Holding, PassphraseNeededError
+
+
+def passphrase_from(source: str | None, prompt: str = "Passphrase: ") -> str | None:
+    """Read a passphrase: the first line of a file or, for “-”, of standard input; asked for on a terminal; else None.
+
+    Raises
+    ------
+    UsageError
+        If the file cannot be read.
+    """
+    if source == "-":
+        return sys.stdin.readline().rstrip("\n")
+    if source is not None:
+        try:
+            return Path(source).read_text(encoding="utf-8").split("\n")[0]
+        except OSError as failure:
+            raise UsageError(f"the passphrase cannot be read from {source}: {failure.strerror}") from failure
+    return getpass.getpass(prompt) if sys.stdin.isatty() else None
+
+
+def open_collection(path: Path, passphrase_source: str | None) -> Collection:
+    """Open a collection; its passphrase is asked for only if it has one. Notes in its journal that it was unlocked."""
+    try:
+        collection = Collection.open(path)
+    except PassphraseNeededError:
+        collection = Collection.open(path, passphrase_from(passphrase_source))
+    note_collection(path)
+    if collection.holding is Holding.PASSPHRASE and not collection.is_read_only:
+        collection.journal.note("unlocked", "by a command")
+    return collection
+
+
+def open_to_change(path: Path, passphrase_source: str | None) -> Collection:
+    """Open a collection with the claim to change it, and finish what an interruption left."""
+    collection = open_collection(path, passphrase_source)
+    try:
+        collection.claim_writing()
+        upkeep.tidy(collection)
+    except BaseException:
+        collection.close()
+        raise
+    return collection
+
+
+def new_passphrase(source: str | None) -> str:
+    """Read a passphrase that is to be used from now on; on a terminal it has to be typed twice.
+
+    Raises
+    ------
+    UsageError
+        If there is none, or the two differ.
+    """
+    first = passphrase_from(source, "New passphrase: ")
+    if not first:
+        raise UsageError("a passphrase is needed: type it on a terminal, or give --new-passphrase-from FILE")
+    if source is None and getpass.getpass("The same again: ") != first:
+        raise UsageError("the two passphrases differ; nothing was changed")
+    return first
