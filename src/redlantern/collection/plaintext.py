@@ -1,6 +1,7 @@
 """Searches the files on this machine that Red Lantern writes for words of a collection: there must be none."""
 
 import random
+import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
@@ -12,6 +13,8 @@ from redlantern.safety.places import data_directory, runtime_directory
 
 _STRETCH_CHARS = 24
 _MOST_STRETCHES = 400
+_MOST_FROM_A_PAGE = 8
+_ENDS = re.compile(r"[\n\t]")
 _PIECE_BYTES = 4 * 2**20
 
 
@@ -54,17 +57,21 @@ def search_plain_text(
 
 
 def _stretches(collection: Collection) -> list[bytes]:
-    """Stretches long enough that none comes about by chance; evenly drawn from all pages, and every question."""
+    """Stretches long enough that none comes about by chance, evenly drawn from all pages, and every question."""
     chance = random.Random(24)
     pages = collection.file.rows("SELECT document_id, page_number FROM pages")
     chance.shuffle(pages)
     found = [question for _, _, question, _ in collection.kept_sheets.all() if len(question) >= _STRETCH_CHARS // 2]
+    n_each = max(1, min(_MOST_FROM_A_PAGE, _MOST_STRETCHES // max(1, len(pages))))
     for document_id, page_number in pages[:_MOST_STRETCHES]:
         page = collection.page(document_id, page_number)
-        text = page.text if page is not None else ""
-        if len(text) >= _STRETCH_CHARS:
-            at = chance.randrange(len(text) - _STRETCH_CHARS + 1)
-            found.append(text[at : at + _STRETCH_CHARS])
+        # Within a line: at its ends a file may have other signs than the page as read.
+        lines = [one for one in _ENDS.split(page.text if page is not None else "") if len(one) >= _STRETCH_CHARS]
+        for line in chance.sample(lines, min(n_each, len(lines))):
+            at = chance.randrange(len(line) - _STRETCH_CHARS + 1)
+            stretch = line[at : at + _STRETCH_CHARS]
+            if sum(map(str.isalpha, stretch)) > _STRETCH_CHARS // 2:
+                found.append(stretch)
     return [one.encode() for one in dict.fromkeys(found)]
 
 

@@ -117,7 +117,7 @@ class SealRoom(QWidget):
             self.journal.setRowCount(0)
             return
         self._holding.setText(_protection(standing))
-        lines = [f"{path}   {_size(n_bytes)}" for path, n_bytes in standing.files]
+        lines = [f"{path}   {_size(n_bytes)}{_meaning(path)}" for path, n_bytes in standing.files]
         lines += [f"{standing.key_place}   its key; this login alone may read it"] if standing.key_place else []
         self._files.setText("\n".join(lines))
         self._plain.setText(standing.plain_search or "Not searched yet.")
@@ -196,10 +196,9 @@ class SealRoom(QWidget):
         self.idle.setSpecialValueText("never")
         self.idle.setSuffix(" min")
         self.idle.setAccessibleName("Lock after so many minutes without a person")
-        label = QLabel("Lock &without a key or mouse for")
+        label = QLabel("Lock a&fter")
         label.setBuddy(self.idle)
-        idle = _row(label, self.idle)
-        box.addLayout(idle)
+        box.addLayout(_row(label, self.idle, QLabel("without a key or mouse")))
         box.addWidget(_quiet("It is also locked when the machine goes to sleep. While documents are read, it waits."))
         box.addSpacing(6)
         box.addWidget(section_label("WHERE ITS FILES ARE"))
@@ -359,6 +358,16 @@ _OPENS = {
 
 def _protection(standing: Standing) -> str:
     return f"{_OPENS[standing.holding]} The file is encrypted as a whole (SQLCipher: AES with 256 bits, and a seal on every page)."
+
+
+def _meaning(path: str) -> str:
+    """What a file beside the collection is, in plain words."""
+    if ".version-" in path:
+        return "   as it was before a change of file version"
+    if ".damaged-" in path:
+        return "   put aside when it was mended"
+    endings = {"-wal": "   latest changes, encrypted", "-shm": "   where those are; holds no words"}
+    return next((words for end, words in endings.items() if path.endswith(end)), "")
 
 
 def _size(n_bytes: int) -> str:

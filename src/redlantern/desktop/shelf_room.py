@@ -385,7 +385,11 @@ class ShelfRoom(QWidget):
     def _on_erased(self, found: tuple[Erased, list[str]]) -> None:
         erased, left = found
         counted = f"{erased.n_documents} document{'s' * (erased.n_documents != 1)} erased"
-        cited = f", with the words that {erased.n_sheets} sheets cited" if erased.n_sheets else ""
+        cited = (
+            f", with the words that {erased.n_sheets} sheet{'s' * (erased.n_sheets != 1)} cited"
+            if erased.n_sheets
+            else ""
+        )
         looked = " ".join(left) if left else "Looked through the file: nothing of it is left there."
         self._notify(f"{counted}{cited}. {looked} Backups, if there are any, were not reached.", [])
         if self._desk.opened is not None:

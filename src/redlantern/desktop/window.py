@@ -112,6 +112,8 @@ class Window(QMainWindow):
         self._replace_rooms()
         self.question.clear()
         self._edited_standalone = ""
+        self.status.show_speed("")
+        self.status.finish("")
         self.lock_page.forget()
         self.lock_page.show_locked(
             "Locked", f"{reason} {_LOCKED_WORDS}".strip(), asks=self._locked[1] is Holding.PASSPHRASE

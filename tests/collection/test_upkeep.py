@@ -1,0 +1,320 @@
+"""Keys, backups, moves, erasing and mending of a collection file, with the file itself looked at."""
+
+import errno
+import os
+import stat
+
+import pytest
+
+from redlantern.answering.engine import Question
+from redlantern.collection import errors, upkeep
+from redlantern.collection.check import find_faults
+from redlantern.collection.everything import erase_everything, everything
+from redlantern.collection.file import CollectionFile, older_copies
+from redlantern.collection.known import forget_collection, known_collections, note_collection
+from redlantern.collection.plaintext import search_plain_text
+from redlantern.collection.store import Collection
+from redlantern.progress import Cancel, silent
+from redlantern.safety import keys
+from redlantern.safety.keys import Holding, WrongPassphraseError
+
+DIMENSIONS = 64
+PAGE_BYTES, TRAILER_BYTES, SALT_BYTES = 4096, 80, 16
+
+
+def faults(collection):
+    return find_faults(collection, DIMENSIONS, report=silent, cancel=Cancel())
+
+
+def ask(engine, question="At what relative humidity shall work cease?"):
+    *_, done = engine.ask(Question(question), Cancel())
+    engine.collection.kept_sheets.keep("2026-11-01T10:00:00+00:00", question, done.sheet.as_json())
+    return done.sheet
+
+
+def decrypted(collection):
+    """Every page of the file in plain bytes, made with the key alone: what somebody who has it could find in it."""
+    from cryptography.hazmat.primitives.ciphers import Cipher, algorithms, modes
+
+    raw, plain = collection.path.read_bytes(), b""
+    for at in range(0, len(raw), PAGE_BYTES):
+        page = raw[at : at + PAGE_BYTES]
+        start = SALT_BYTES if at == 0 else 0
+        words, trailer = page[start:-TRAILER_BYTES], page[-TRAILER_BYTES:]
+        cipher = Cipher(algorithms.AES(collection.file.key), modes.CBC(trailer[:16])).decryptor()
+        plain += cipher.update(words) + cipher.finalize()
+    return plain
+
+
+@pytest.mark.parametrize("holding", list(Holding))
+def test_a_key_is_changed_everything_encrypted_anew_and_the_old_key_destroyed(engine, holding, monkeypatch):
+    from tests.safety.test_keys import FakeStore, secretstore
+
+    store = FakeStore()
+    monkeypatch.setattr(secretstore, "_store", lambda: store)
+    collection, path = engine.collection, engine.collection.path
+    documents, before, old = collection.documents(), path.read_bytes(), collection.file.salt
+    upkeep.change_key(collection, holding, "seven herons" if holding is Holding.PASSPHRASE else "")
+    assert keys.find_key(old) is None
+    assert (collection.holding, collection.documents(), faults(collection)) == (holding, documents, [])
+    collection.close()
+    after = path.read_bytes()
+    assert not any(after[at : at + 64] in before for at in range(0, len(after), PAGE_BYTES))
+    assert stat.S_IMODE(path.stat().st_mode) == 0o600
+    if holding is Holding.PASSPHRASE:
+        with pytest.raises(WrongPassphraseError):
+            Collection.open(path, "six herons")
+    again = Collection.open(path, "seven herons")
+    assert again.documents() == documents
+    again.close()
+    assert list(path.parent.glob("*.unfinished")) == []
+
+
+def test_a_key_change_that_fails_leaves_everything_as_it_was(engine, monkeypatch):
+    collection = engine.collection
+    documents, salt, n_keys = (
+        collection.documents(),
+        collection.file.salt,
+        len(list(keys.key_path(b"").parent.iterdir())),
+    )
+
+    def full(*_):
+        raise errors.DiskFullError(str(collection.path))
+
+    monkeypatch.setattr(CollectionFile, "_export", full)
+    with pytest.raises(errors.DiskFullError):
+        upkeep.change_key(collection, Holding.FILE)
+    assert (collection.file.salt, collection.documents()) == (salt, documents)
+    assert len(list(keys.key_path(b"").parent.iterdir())) == n_keys
+    assert list(collection.path.parent.glob("*.unfinished")) == []
+
+
+def test_a_damaged_file_is_told_apart_from_a_wrong_passphrase(engine):
+    upkeep.change_key(engine.collection, Holding.PASSPHRASE, "seven herons")
+    path = engine.collection.path
+    engine.collection.close()
+    raw = bytearray(path.read_bytes())
+    raw[100] ^= 1
+    path.write_bytes(raw)
+    with pytest.raises(WrongPassphraseError):
+        Collection.open(path, "six herons")
+    with pytest.raises(errors.DamagedCollectionError):
+        Collection.open(path, "seven herons")
+
+
+def test_no_key_is_changed_while_somebody_else_reads(engine):
+    reader = Collection.open(engine.collection.path)
+    for attempt in (
+        lambda: upkeep.change_key(engine.collection, Holding.FILE),
+        lambda: upkeep.move(engine.collection, engine.collection.path.with_name("other.redlantern")),
+        lambda: upkeep.erase_documents(engine.collection, engine.collection.documents()),
+    ):
+        with pytest.raises(errors.CollectionInUseError):
+            attempt()
+    assert len(reader.documents()) == 2
+    reader.close()
+    upkeep.change_key(engine.collection, Holding.FILE)
+
+
+def test_a_backup_is_of_one_moment_and_opens_with_its_own_passphrase(engine, tmp_path):
+    collection = engine.collection
+    # Another connection is in the midst of a change: the backup must hold none of it.
+    with collection.file.writing() as connection:
+        connection.execute("DELETE FROM documents")
+        target = tmp_path / "copy.redlantern"
+        other = Collection.open(collection.path)
+        salt, key = keys.new_key(Holding.PASSPHRASE, "seven herons")
+        other.file.write_copy(target, key, salt)
+        other.close()
+        connection.execute("ROLLBACK")
+        connection.execute("BEGIN")
+    copy = Collection.open(target, "seven herons")
+    assert [one.path for one in copy.documents()] == [one.path for one in collection.documents()]
+    assert (len(copy.documents()), faults(copy)) == (2, [])
+    copy.close()
+    upkeep.back_up(collection, tmp_path / "second.redlantern")
+    with pytest.raises(errors.CannotWriteError) as refused:
+        upkeep.back_up(collection, tmp_path / "second.redlantern")
+    assert "there is a file of this name already" in str(refused.value)
+    assert collection.journal.entries()[-1].what == "backed up"
+
+
+@pytest.mark.parametrize("is_other_disk", [False, True])
+def test_a_collection_is_moved_with_its_key(engine, tmp_path, monkeypatch, is_other_disk):
+    from pathlib import Path
+
+    collection, before, documents = engine.collection, engine.collection.path, engine.collection.documents()
+    (tmp_path / "place").mkdir()
+    target = tmp_path / "place" / "other.redlantern"
+    if is_other_disk:
+        rename = Path.rename
+
+        def refuse(self, to):
+            if self == before:
+                raise OSError(errno.EXDEV, "Invalid cross-device link")
+            return rename(self, to)
+
+        monkeypatch.setattr(Path, "rename", refuse)
+    upkeep.move(collection, target)
+    assert (collection.documents(), before.exists(), collection.name) == (documents, False, "other")
+    with pytest.raises(errors.CannotWriteError):
+        upkeep.move(collection, tmp_path / "nowhere" / "x")
+    collection.close()
+    again = Collection.open(target)
+    assert again.documents() == documents
+    again.close()
+
+
+def test_an_erased_document_is_nowhere_in_the_file_even_with_the_key(engine):
+    collection = engine.collection
+    ask(engine)
+    collection.file.settle()
+    assert b"relative humidity" in decrypted(collection)
+    assert b"contract.md" in decrypted(collection)
+    [contract] = [one for one in collection.documents() if one.path == "contract.md"]
+    other = [one for one in collection.documents() if one != contract]
+    erased = upkeep.erase_documents(collection, [contract])
+    assert (erased.n_documents, erased.n_sheets) == (1, 1)
+    assert upkeep.remnants(collection, {contract.key}) == []
+    assert collection.documents() == other
+    assert faults(collection) == []
+    plain = decrypted(collection)
+    for words in (b"Work shall cease", b"in the loft exceeds", b"31.250,50", b"contract.md", contract.sha256.encode()):
+        assert words not in plain
+    assert b"the key of the yard door" in plain
+    [(_, _, _, sheet)] = collection.kept_sheets.all()
+    assert sheet["found_lines"][0]["text"] == "[erased]"
+    assert list(collection.journal.faults()) == []
+
+
+def test_remnants_are_found_where_there_are_some(engine):
+    collection = engine.collection
+    ask(engine)
+    [contract] = [one for one in collection.documents() if one.path == "contract.md"]
+    found = upkeep.remnants(collection, {contract.key})
+    assert found[:3] == [
+        "A document of this content is in the collection.", "The journal has words about it.", "A sheet cites it.",
+    ]  # fmt: skip
+
+
+def test_an_erased_document_is_left_out_by_updates_until_it_is_named(engine, folder):
+    [contract] = [one for one in engine.collection.documents() if one.path == "contract.md"]
+    upkeep.erase_documents(engine.collection, [contract])
+    assert engine.update([], report=silent, cancel=Cancel()).read == 0
+    assert engine.update([folder / "contract.md"], report=silent, cancel=Cancel()).read == 1
+
+
+@pytest.mark.parametrize("holding", [Holding.FILE, Holding.PASSPHRASE])
+def test_an_erased_collection_loses_its_key_first(engine, holding):
+    collection, path = engine.collection, engine.collection.path
+    upkeep.change_key(collection, holding, "seven herons")
+    path.with_name(path.name + ".version-1").write_bytes(b"older")
+    stolen = path.with_name("stolen")
+    collection.close()
+    os.link(path, stolen)  # somebody holds on to the file itself
+    removed = upkeep.erase_collection(path)
+    assert str(path) in removed and str(path) + ".version-1" in removed
+    assert [one.name for one in path.parent.iterdir() if one.is_file()] == ["stolen"]
+    with pytest.raises(errors.RedlanternError):
+        Collection.open(stolen, "seven herons")
+
+
+def test_no_collection_is_erased_that_somebody_has_open(engine):
+    with pytest.raises(errors.CollectionInUseError):
+        upkeep.erase_collection(engine.collection.path)
+    assert len(engine.collection.documents()) == 2
+
+
+def test_everything_is_listed_and_then_erased(engine, make_engine, tmp_path, monkeypatch):
+    monkeypatch.setattr("redlantern.safety.secretstore.forget_all", lambda: None)
+    second = make_engine("second.redlantern").collection
+    paths = [engine.collection.path, second.path]
+    for path in paths:
+        note_collection(path)
+    assert known_collections() == paths[::-1]
+    for one in (engine.collection, second):
+        one.close()
+    found = everything()
+    assert {str(path) for path in paths} <= set(found.lines)
+    assert erase_everything(found) == []
+    assert not any(path.exists() for path in (*paths, *found.places))
+    assert known_collections() == []
+
+
+def test_a_collection_that_is_in_use_survives_erasing_everything_and_is_named(engine):
+    note_collection(engine.collection.path)
+    [problem] = erase_everything(everything())
+    assert "is open in another window or command" in problem
+    assert len(engine.collection.documents()) == 2
+    forget_collection(engine.collection.path)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_a_damaged_file_is_mended_and_what_was_lost_is_read_again(engine, folder, seed):
+    import random
+
+    chance = random.Random(seed)
+    for number in range(12):
+        (folder / f"note{number}.txt").write_text(f"Note {number}. " + f"Some words {number} of prose. " * 200)
+    engine.update([folder], report=silent, cancel=Cancel())
+    ask(engine)
+    collection, path = engine.collection, engine.collection.path
+    paths = {one.path for one in collection.documents()}
+    collection.close()
+    raw = bytearray(path.read_bytes())
+    at = chance.randrange(2 * PAGE_BYTES, len(raw))
+    raw[at] ^= 1 << chance.randrange(8)
+    path.write_bytes(raw)
+    damaged = Collection.open(path)
+    try:
+        found = faults(damaged)
+        assert found[0].startswith("The file is damaged: HMAC verification failed for page")
+        touched = [one for one in found if "cannot be read whole any more" in one]
+        damaged.claim_writing()
+        mended = upkeep.mend(damaged)
+        assert faults(damaged) == []
+        assert len(mended.lost) >= len(touched)
+        assert mended.n_kept + len(mended.lost) == len(paths)
+        engine.collection = damaged
+        engine.has_changed()
+        engine.update([folder], report=silent, cancel=Cancel())
+        assert {one.path for one in damaged.documents()} == paths
+        assert faults(damaged) == []
+        assert os.path.exists(mended.damaged_path)
+    finally:
+        damaged.close()
+
+
+def test_what_an_interruption_left_is_finished_at_the_next_opening(engine):
+    collection, path = engine.collection, engine.collection.path
+    old_salt, _ = keys.new_key(Holding.FILE)
+    collection.facts.put("replaced key", old_salt.hex())
+    left_salt, _ = keys.new_key(Holding.FILE)
+    path.with_name(path.name + ".unfinished").write_bytes(left_salt + b"half a file")
+    upkeep.tidy(collection)
+    assert keys.find_key(old_salt) is None and keys.find_key(left_salt) is None
+    assert not path.with_name(path.name + ".unfinished").exists()
+    assert keys.find_key(collection.file.salt) is not None
+    assert collection.facts.get("replaced key") == ""
+
+
+def test_the_search_for_plain_text_finds_what_is_there(engine, tmp_path):
+    found = search_plain_text(engine.collection, [tmp_path / "documents"], report=silent, cancel=Cancel())
+    assert {os.path.basename(one) for one in found.found_in} == {"contract.md", "key.txt"}
+    assert "They stand in plain text in:" in found.words
+    clean = search_plain_text(engine.collection, report=silent, cancel=Cancel())
+    assert (clean.found_in, clean.n_files > 1, clean.words.startswith("None.")) == ((), True, True)
+
+
+def test_a_disk_that_can_only_be_read_lets_questions_be_asked(engine, make_engine, monkeypatch):
+    path = engine.collection.path
+    engine.collection.close()
+    monkeypatch.setattr(os, "access", lambda place, mode: mode != os.W_OK)
+    reader = make_engine(path.name)
+    assert reader.collection.is_read_only
+    *_, done = reader.ask(Question("At what relative humidity shall work cease?"), Cancel())
+    assert done.sheet.found_lines
+    with pytest.raises(errors.CannotWriteError) as refused:
+        reader.collection.claim_writing()
+    assert "its disk or folder can only be read" in str(refused.value)
+    assert older_copies(path) == []
