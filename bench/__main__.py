@@ -10,9 +10,9 @@ from redlantern.safety import seal
 def main() -> int:
     """Run what was asked for."""
     seal.put_on()
-    from bench import quality, reading, speed
+    from bench import collection, quality, reading, speed
 
-    benches = {"quality": quality, "speed": speed, "reading": reading}
+    benches = {"quality": quality, "speed": speed, "reading": reading, "collection": collection}
     parser = argparse.ArgumentParser(prog="./run bench")
     parser.add_argument("name", nargs="?", choices=[*benches])
     parser.add_argument("--json", action="store_true", help="print the figures as JSON")

@@ -123,6 +123,21 @@ class SmallLanguageModel:
         self.is_closed = True
 
 
+def pytest_addoption(parser):
+    parser.addoption("--long", action="store_true", help="run the long tests whole, not a few minutes of them")
+
+
+def pytest_collection_modifyitems(config, items):
+    if not config.getoption("--long"):
+        items[:] = [one for one in items if "long" not in one.keywords]
+
+
+@pytest.fixture(scope="session")
+def is_long(request):
+    """Whether the long tests are to be run whole."""
+    return request.config.getoption("--long")
+
+
 @pytest.fixture(autouse=True)
 def own_places(tmp_path_factory, monkeypatch):
     """Keys, locks and sockets of a test go to a folder of its own."""

@@ -63,9 +63,7 @@ def test_what_was_made_by_an_older_version_is_made_anew_by_an_update(old, make_e
     engine.collection.follow([documents])
     plan, _ = engine.plan(Cancel())
     assert sorted(Path(one).name for one in plan.read_anew) == ["contract.md", "key.txt"]
-    assert [Path(one).name for one in plan.refused_before] == ["broken.pdf"] or [
-        Path(one).name for one in plan.as_json()["refused_before"]
-    ]
+    assert [Path(one).name for one in plan.refused_before] == ["broken.pdf"]
     summary = engine.carry_out(plan, report=silent, cancel=Cancel())
     assert (summary.read, summary.changed) == (2, 0)
     again, _ = engine.plan(Cancel())
@@ -73,12 +71,12 @@ def test_what_was_made_by_an_older_version_is_made_anew_by_an_update(old, make_e
 
 
 def test_an_interrupted_migration_begins_again(old, monkeypatch):
-    version, path = old
+    _, path = old
     broken = {**schema.MIGRATIONS, schema.VERSION: schema.MIGRATIONS[schema.VERSION] + "SELECT x FROM nowhere;"}
-    monkeypatch.setattr(schema, "MIGRATIONS", broken)
-    with pytest.raises(Exception, match="nowhere"):
-        Collection.open(path)
-    monkeypatch.undo()
+    with monkeypatch.context() as patched:
+        patched.setattr(schema, "MIGRATIONS", broken)
+        with pytest.raises(Exception, match="nowhere"):
+            Collection.open(path)
     collection = Collection.open(path)
     assert find_faults(collection, 64, report=silent, cancel=Cancel()) == []
     collection.close()

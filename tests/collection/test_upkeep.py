@@ -3,6 +3,7 @@
 import errno
 import os
 import stat
+from pathlib import Path
 
 import pytest
 
@@ -141,8 +142,6 @@ def test_a_backup_is_of_one_moment_and_opens_with_its_own_passphrase(engine, tmp
 
 @pytest.mark.parametrize("is_other_disk", [False, True])
 def test_a_collection_is_moved_with_its_key(engine, tmp_path, monkeypatch, is_other_disk):
-    from pathlib import Path
-
     collection, before, documents = engine.collection, engine.collection.path, engine.collection.documents()
     (tmp_path / "place").mkdir()
     target = tmp_path / "place" / "other.redlantern"
@@ -280,7 +279,7 @@ def test_a_damaged_file_is_mended_and_what_was_lost_is_read_again(engine, folder
         engine.update([folder], report=silent, cancel=Cancel())
         assert {one.path for one in damaged.documents()} == paths
         assert faults(damaged) == []
-        assert os.path.exists(mended.damaged_path)
+        assert Path(mended.damaged_path).exists()
     finally:
         damaged.close()
 
@@ -300,7 +299,7 @@ def test_what_an_interruption_left_is_finished_at_the_next_opening(engine):
 
 def test_the_search_for_plain_text_finds_what_is_there(engine, tmp_path):
     found = search_plain_text(engine.collection, [tmp_path / "documents"], report=silent, cancel=Cancel())
-    assert {os.path.basename(one) for one in found.found_in} == {"contract.md", "key.txt"}
+    assert {Path(one).name for one in found.found_in} == {"contract.md", "key.txt"}
     assert "They stand in plain text in:" in found.words
     clean = search_plain_text(engine.collection, report=silent, cancel=Cancel())
     assert (clean.found_in, clean.n_files > 1, clean.words.startswith("None.")) == ((), True, True)

@@ -67,7 +67,7 @@ def _stretches(collection: Collection) -> list[bytes]:
         page = collection.page(document_id, page_number)
         # Within a line: at its ends a file may have other signs than the page as read.
         lines = [one for one in _ENDS.split(page.text if page is not None else "") if len(one) >= _STRETCH_CHARS]
-        for line in chance.sample(lines, min(n_each, len(lines))):
+        for line in chance.choices(lines, k=n_each if lines else 0):
             at = chance.randrange(len(line) - _STRETCH_CHARS + 1)
             stretch = line[at : at + _STRETCH_CHARS]
             if sum(map(str.isalpha, stretch)) > _STRETCH_CHARS // 2:

@@ -1,0 +1,26 @@
+"""A real process is killed at random moments of everything it does to a collection."""
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parents[2]
+
+
+@pytest.mark.parametrize("seed", [1, pytest.param(2, marks=pytest.mark.long), pytest.param(3, marks=pytest.mark.long)])
+def test_killed_at_any_moment_it_opens_whole_and_goes_on(tmp_path, seed, is_long):
+    """Some tenths of a second a round; 100 rounds for each seed with --long."""
+    rounds = 100 if is_long else 25
+    done = subprocess.run(
+        [sys.executable, "-m", "tests.collection.turmoil", str(tmp_path), str(rounds), str(seed)],
+        capture_output=True, text=True, check=False, cwd=ROOT, env=os.environ | {"PYTHONPATH": str(ROOT)}, timeout=600,
+    )  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    told = json.loads(done.stdout)
+    assert told["faults"] == []
+    # The kills must have come in the midst of different things, or they prove little.
+    assert len(told["hit"]) >= 4

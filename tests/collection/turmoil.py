@@ -1,0 +1,219 @@
+"""Does everything that changes a collection, and is killed in the midst of it, again and again.
+
+Run as `python -m tests.collection.turmoil FOLDER ROUNDS SEED`: one process that
+never threads, so that each round can be a fork of it. Each round a child works
+until it is killed (SIGKILL) at a random moment; then another child opens what is
+left, checks it, finishes the update, and compares the collection with the files
+on disk. Prints a JSON object: faults, and how often each kind of work was hit.
+"""
+
+import json
+import os
+import random
+import shutil
+import signal
+import sys
+import time
+import traceback
+from collections import Counter
+from pathlib import Path
+
+from redlantern.collection import upkeep
+from redlantern.collection.check import find_faults
+from redlantern.collection.store import Collection, hidden_name
+from redlantern.collection.update import Workshop, update
+from redlantern.progress import Cancel, ComputeQueue, silent
+from redlantern.reading.values import Block, Page, ReadFile
+from redlantern.retrieval.words import pack_words
+from redlantern.safety import keys
+from redlantern.safety.keys import Holding
+from redlantern.settings import Method
+from tests.conftest import SmallEmbedder
+
+DATA = Path(__file__).parents[1] / "data"
+LONGEST_S = 0.5
+N_FILES = 14
+
+
+class TextReaders:
+    """Reads text files in this process: what is tried here is the collection, not the readers."""
+
+    n_readers = 1
+
+    def read(self, path, cancel, on_page=None, *, password=""):
+        text = path.read_text()
+        page = Page(1, text, (Block("paragraph", 0, len(text)),), (), 595, 842)
+        return ReadFile("text", path.stem, (page,), (), {}, "en")
+
+
+class Turmoil:
+    def __init__(self, place: Path, seed: int) -> None:
+        self.place, self.chance = place, random.Random(seed)
+        self.documents = place / "documents"
+        self.documents.mkdir()
+        self.names = [place / "one.redlantern", place / "two.redlantern"]
+        self.workshop = Workshop(TextReaders(), SmallEmbedder(), pack_words, Method(), ComputeQueue())
+        self.doing = "opening"
+        for number in range(N_FILES):
+            self.write(number)
+        collection = Collection.create(self.names[0])
+        collection.claim_writing()
+        update(collection, [self.documents], self.workshop, report=silent, cancel=Cancel())
+        collection.close()
+
+    def write(self, number: int) -> None:
+        words = " ".join(self.chance.choices(["blower", "loft", "pump", "yard", "pipe", "key"], k=60))
+        (self.documents / f"paper{number}.txt").write_text(f"Paper {number} {self.chance.random()}. {words}.")
+
+    def path(self) -> Path:
+        return next(one for one in self.names if one.exists())
+
+    def open(self) -> Collection:
+        collection = Collection.open(self.path())
+        collection.claim_writing()
+        upkeep.tidy(collection)
+        return collection
+
+    # In the child that is killed
+
+    def work(self, pipe: int, seed: int) -> None:
+        self.chance = random.Random(seed)
+        self.tell(pipe, "opening")
+        collection = self.open()
+        kinds = [self.update, self.change_key, self.erase, self.note, self.back_up, self.move, self.mend, self.update]
+        while True:
+            kind = self.chance.choice(kinds)
+            self.tell(pipe, kind.__name__)
+            kind(collection)
+
+    def tell(self, pipe: int, what: str) -> None:
+        os.write(pipe, f"{what}\n".encode())
+
+    def update(self, collection: Collection) -> None:
+        for _ in range(6):
+            number = self.chance.randrange(N_FILES)
+            place = self.documents / f"paper{number}.txt"
+            if self.chance.random() < 0.3 and place.exists():
+                place.unlink()
+            else:
+                self.write(number)
+        update(collection, [], self.workshop, report=silent, cancel=Cancel())
+
+    def change_key(self, collection: Collection) -> None:
+        upkeep.change_key(collection, Holding.FILE)
+
+    def erase(self, collection: Collection) -> None:
+        documents = collection.documents()
+        if len(documents) > 4:
+            upkeep.erase_documents(collection, [self.chance.choice(documents)])
+
+    def note(self, collection: Collection) -> None:
+        collection.journal.note("asked", "Where is the key?")
+        collection.kept_sheets.keep("2026", "Where?", {"found_lines": [], "claims": [], "passages": []})
+
+    def back_up(self, collection: Collection) -> None:
+        (self.place / "backup").unlink(missing_ok=True)
+        upkeep.back_up(collection, self.place / "backup")
+
+    def move(self, collection: Collection) -> None:
+        upkeep.move(collection, next(one for one in self.names if one != collection.path))
+
+    def mend(self, collection: Collection) -> None:
+        upkeep.mend(collection)
+
+    def migrate(self, pipe: int) -> None:
+        self.tell(pipe, "migrate")
+        Collection.open(self.place / "old.redlantern").close()
+        time.sleep(10)
+
+    # In the child that looks what is left
+
+    def check(self) -> list[str]:
+        if sum(one.exists() for one in self.names) != 1:
+            return [f"{[one.name for one in self.names if one.exists()]} exist"]
+        collection = self.open()
+        try:
+            faults = find_faults(collection, SmallEmbedder.dimensions, report=silent, cancel=Cancel())
+            update(collection, [], self.workshop, report=silent, cancel=Cancel())
+            faults += find_faults(collection, SmallEmbedder.dimensions, report=silent, cancel=Cancel())
+            out = collection.taken_out()
+            wanted = {
+                str(one) for one in self.documents.iterdir() if hidden_name(str(one)) not in out and str(one) not in out
+            }
+            held = [path for one in collection.documents() for path in (one.full_path, *one.copies)]
+            if sorted(held) != sorted(wanted):
+                faults.append(f"held {len(held)}, wanted {len(wanted)}, {set(held) ^ wanted}")
+            # So that erasing never runs out of documents.
+            collection.let_in([str(one) for one in self.documents.iterdir()])
+            return faults
+        finally:
+            collection.close()
+            for one in self.place.glob("*.damaged-*"):
+                one.unlink()
+
+    def check_migrated(self) -> list[str]:
+        collection = Collection.open(self.place / "old.redlantern")
+        try:
+            faults = find_faults(collection, SmallEmbedder.dimensions, report=silent, cancel=Cancel())
+            return faults + ([] if len(collection.documents()) == 3 else ["documents are missing"])
+        finally:
+            collection.close()
+
+    def lay_old_file(self) -> None:
+        for one in self.place.glob("old.redlantern*"):
+            one.unlink()
+        raw = (DATA / f"version-{self.chance.choice([1, 2])}.redlantern").read_bytes()
+        (self.place / "old.redlantern").write_bytes(raw)
+        for key in DATA.glob("*.key"):
+            if (DATA / key.stem).read_bytes()[:16] == raw[:16]:
+                shutil.copy(key, keys.key_path(raw[:16]))
+
+
+def in_a_child(work) -> tuple[int, int]:
+    """Fork; the child does the work with a pipe to tell by. Gives its process number and the reading end."""
+    reading, writing = os.pipe()
+    pid = os.fork()
+    if pid:
+        os.close(writing)
+        return pid, reading
+    os.close(reading)
+    try:
+        work(writing)
+    except BaseException:
+        os.write(writing, f"FAILED {traceback.format_exc()[-900:]!r}\n".encode())
+    os._exit(0)
+
+
+def said(reading: int) -> list[str]:
+    with os.fdopen(reading) as pipe:
+        return pipe.read().splitlines()
+
+
+def main() -> None:
+    place, rounds, seed = Path(sys.argv[1]), int(sys.argv[2]), int(sys.argv[3])
+    turmoil = Turmoil(place, seed)
+    hit: Counter[str] = Counter()
+    faults: list[str] = []
+    for number in range(rounds):
+        is_migration = number % 5 == 4
+        if is_migration:
+            turmoil.lay_old_file()
+            pid, reading = in_a_child(turmoil.migrate)
+        else:
+            pid, reading = in_a_child(lambda pipe, number=number: turmoil.work(pipe, seed * 1000 + number))
+        time.sleep(turmoil.chance.uniform(0, 0.08 if is_migration else LONGEST_S))
+        os.kill(pid, signal.SIGKILL)
+        os.waitpid(pid, 0)
+        told = said(reading)
+        faults += [f"round {number}: {one}" for one in told if one.startswith("FAILED")]
+        hit[told[-1].split()[0] if told else "nothing yet"] += 1
+        checking = turmoil.check_migrated if is_migration else turmoil.check
+        pid, reading = in_a_child(lambda pipe, checking=checking: [turmoil.tell(pipe, one) for one in checking()])
+        found = said(reading)
+        os.waitpid(pid, 0)
+        faults += [f"round {number}, killed while {told[-1:]}: {one}" for one in found]
+    print(json.dumps({"faults": faults, "hit": hit}))
+
+
+if __name__ == "__main__":
+    main()
