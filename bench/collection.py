@@ -18,7 +18,7 @@ import numpy as np
 from redlantern.answering.engine import Engine, FoundStep, Question
 from redlantern.collection.prepared import MadeWith, Prepared, Source
 from redlantern.collection.store import Collection
-from redlantern.models.embedding import MiniLmEmbedder, quantise
+from redlantern.models.embedding import MiniLmEmbedder, quantise, quantise_half
 from redlantern.progress import Cancel, silent
 from redlantern.reading.values import READER_VERSION, Block, Page, ReadFile
 from redlantern.retrieval.words import pack_words
@@ -31,7 +31,7 @@ _PASSAGES_A_PAGE = 4
 _LINES = 6
 _LINE_WORDS = 21
 _VOCABULARY = 60_000
-_TABLES = ("documents", "sources", "pages", "passages", "indexes")
+_TABLES = ("documents", "sources", "pages", "passages", "indexes", "segments")
 
 
 def measure() -> dict[str, float]:
@@ -74,7 +74,7 @@ def _large(folder: Path) -> dict[str, float]:
         assert isinstance(next(steps), FoundStep)
         answering.append(time.perf_counter() - opened)
         opening.append(opened - began)
-        steps.close()
+        del steps
         engine.close()
     figures |= {
         "opening to the first answer, seconds": min(one + other for one, other in zip(opening, answering, strict=True)),
@@ -95,12 +95,13 @@ def _fill(path: Path, embedder: MiniLmEmbedder) -> int:
     for number in range(N_PASSAGES // _PASSAGES_EACH):
         drawn = chance.choice(_VOCABULARY, (_PASSAGES_EACH, _LINES, _LINE_WORDS), p=ranks / ranks.sum())
         read, passages, texts = _document(number, drawn)
-        vectors = _random_vectors(chance, _PASSAGES_EACH, embedder.dimensions)
-        lines = _random_vectors(chance, _PASSAGES_EACH * _LINES, embedder.dimensions)
+        vectors = quantise(_random(chance, _PASSAGES_EACH, embedder.dimensions))
+        lines = quantise_half(_random(chance, _PASSAGES_EACH * _LINES, embedder.dimensions))
         words = pack_words(texts, "en")
         prepared = Prepared(f"{number:064x}", read, passages, made_with, vectors, lines, words)
         collection.add(prepared, Source(f"/bench/{number}.txt", "/bench", 1, 1))
         n_text += sum(len(page.text.encode()) for page in read.pages)
+    collection.gather(embedder.dimensions)
     collection.file.settle()
     collection.close()
     return n_text
@@ -132,9 +133,9 @@ def _word(number: int) -> str:
     return word
 
 
-def _random_vectors(chance: np.random.Generator, n: int, dimensions: int) -> Any:
+def _random(chance: np.random.Generator, n: int, dimensions: int) -> Any:
     vectors = chance.normal(size=(n, dimensions)).astype(np.float32)
-    return quantise(vectors / np.linalg.norm(vectors, axis=1, keepdims=True))
+    return np.asarray(vectors / np.linalg.norm(vectors, axis=1, keepdims=True), np.float32)
 
 
 def _plain_reference(path: Path, plain: Path) -> dict[str, float]:
@@ -181,10 +182,13 @@ def _unchanged(folder: Path) -> dict[str, float]:
 def _know(collection: Collection, documents: Path, identity: str) -> None:
     """Put the files in as they would be after reading them, without the minutes that takes."""
     empty = np.zeros((0, 384), np.int8)
+    no_lines = np.zeros((0, 192), np.uint8)
     collection.follow([documents])
     with collection.file.writing():
         for number, path in enumerate(sorted(documents.rglob("*.txt"))):
             status, text = path.stat(), path.read_text()
             read = ReadFile("text", f"Paper {number}", (Page(1, text, (), (), 595, 842),), (), {}, "en")
-            prepared = Prepared(f"{number:064x}", read, [], MadeWith(identity, "", READER_VERSION), empty, empty, b"")
+            prepared = Prepared(
+                f"{number:064x}", read, [], MadeWith(identity, "", READER_VERSION), empty, no_lines, b""
+            )
             collection.add(prepared, Source(str(path), str(documents), status.st_size, status.st_mtime_ns))

@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from redlantern.collection.segments import unpack_counts
 from redlantern.retrieval.analysis import content_words, dates, dates_in_words, stem, stems
 from redlantern.retrieval.index import RANK_CONSTANT, _ranks, fuse, searched_stems
 from redlantern.retrieval.spelling import mend
@@ -42,6 +43,12 @@ def test_a_question_of_small_words_alone_is_searched_by_them():
     assert searched_stems("who is it") == [stem("who"), stem("is"), stem("it")]
 
 
+def word_index(*packed):
+    """An index with each document as a part of its own, all of it alive."""
+    parts = [unpack_counts(one) for one in packed]
+    return WordIndex([(one, np.ones(one.n_passages, bool)) for one in parts])
+
+
 def slow_bm25(texts, question):
     """The formula as it is printed, passage by passage."""
     bags = [Counter(stems(text)) for text in texts]
@@ -65,13 +72,13 @@ def test_scores_equal_the_plain_formula(seed):
     texts = [" ".join(chance.choices(words, k=chance.randint(1, 40))) for _ in range(chance.randint(1, 25))]
     question = stems(" ".join(chance.choices([*words, "unknown"], k=4)))
     cut = chance.randint(0, len(texts))
-    index = WordIndex([pack_words(texts[:cut]), pack_words(texts[cut:])])
+    index = word_index(pack_words(texts[:cut]), pack_words(texts[cut:]))
     np.testing.assert_allclose(index.scores(question), slow_bm25(texts, question), rtol=1e-5)
 
 
 def test_an_empty_index_scores_nothing():
     assert WordIndex([]).scores(["word"]).shape == (0,)
-    assert WordIndex([pack_words([])]).n_passages == 0
+    assert word_index(pack_words([])).n_passages == 0
 
 
 def test_fusion_adds_reciprocal_ranks_and_ties_are_alike():
@@ -117,7 +124,7 @@ def test_a_word_that_the_tokenizer_knows_whole_is_left_alone():
 
 def test_words_are_found_by_their_stem_in_the_documents_language():
     german = pack_words(["Die Prüfungen der Bälge wurden verschoben.", "Der Vertrag wurde gekündigt."], "de")
-    index = WordIndex([german, pack_words(["The bellows were examined."], "en")])
+    index = word_index(german, pack_words(["The bellows were examined."], "en"))
     assert index.languages == ["de"]
     # "Prüfung" stands in no document in this form, and English stems do not join it to "Prüfungen".
     with_language = index.scores(searched_stems("Wann war die Prüfung?", index.languages))

@@ -17,6 +17,7 @@ from redlantern.safety.keys import Holding
 from redlantern.safety.places import private_directory, runtime_directory
 
 MIN_FILE_BYTES = 1024
+_UNUSED_ONE_IN = 5
 _Purpose = Literal["change", "open"]
 _PURPOSES: tuple[_Purpose, ...] = ("change", "open")
 UNFINISHED = ".unfinished"
@@ -210,6 +211,14 @@ class CollectionFile:
             connection.execute("DETACH DATABASE copy")
         finally:
             connection.close()
+
+    def give_back_space(self) -> None:
+        """Write the file anew without its unused parts, where these are a fifth of it or more."""
+        if self.row("PRAGMA freelist_count")[0] * _UNUSED_ONE_IN < self.row("PRAGMA page_count")[0]:
+            return
+        with self.explained():
+            self.connection.execute("VACUUM")
+        self.settle()
 
     def settle(self) -> None:
         """Bring everything from the write-ahead log into the file, and empty the log."""

@@ -23,23 +23,6 @@ class Source:
 
 
 @dataclass(frozen=True)
-class DocumentIndex:
-    """Everything that finding needs of one document.
-
-    `vectors` has shape (n_passages, dim), `line_vectors` (n_lines, dim) with the
-    passages' lines one after another; `words` is what the word index packed.
-    """
-
-    document_id: int
-    passage_ids: npt.NDArray[np.int64]
-    page_numbers: npt.NDArray[np.int32]
-    n_lines: npt.NDArray[np.int32]
-    vectors: SmallVectors
-    line_vectors: SmallVectors
-    words: bytes
-
-
-@dataclass(frozen=True)
 class MadeWith:
     """What a document's passages and vectors were made with: embedding model by its hash, splitting, reader version.
 
@@ -64,7 +47,7 @@ class Prepared:
     passages: Sequence[Passage]
     made_with: MadeWith
     vectors: SmallVectors
-    line_vectors: SmallVectors
+    line_vectors: npt.NDArray[np.uint8]
     words: bytes
     fingerprint: bytes = b""
     parts: Sequence["PreparedPart"] = ()

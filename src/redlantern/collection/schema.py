@@ -20,7 +20,11 @@ CREATE TABLE documents (
     notes TEXT NOT NULL DEFAULT '[]',
     container_id INTEGER REFERENCES documents(id) ON DELETE CASCADE,
     part TEXT NOT NULL DEFAULT '',
-    fingerprint BLOB NOT NULL DEFAULT x''
+    fingerprint BLOB NOT NULL DEFAULT x'',
+    n_recognised INTEGER NOT NULL DEFAULT 0,
+    confidence REAL NOT NULL DEFAULT 1,
+    n_unread INTEGER NOT NULL DEFAULT 0,
+    n_warned INTEGER NOT NULL DEFAULT 0
 );
 CREATE INDEX documents_of_container ON documents(container_id);
 
@@ -64,7 +68,7 @@ CREATE TABLE passages (
 CREATE INDEX passages_of_document ON passages(document_id);
 
 -- One row a document: its passages' and lines' vectors as rows of small integers, its word counts, and what all of it
--- was made with. An empty splitting or a reader of 0 is not known.
+-- was made with. An empty splitting or a reader of 0 is not known. Passages and words of a document in a segment are there.
 CREATE TABLE indexes (
     document_id INTEGER PRIMARY KEY REFERENCES documents(id) ON DELETE CASCADE,
     embedding_model TEXT NOT NULL,
@@ -72,7 +76,8 @@ CREATE TABLE indexes (
     line_vectors BLOB NOT NULL,
     words BLOB NOT NULL,
     splitting TEXT NOT NULL DEFAULT '',
-    reader INTEGER NOT NULL DEFAULT 0
+    reader INTEGER NOT NULL DEFAULT 0,
+    segment_id INTEGER
 );
 
 CREATE TABLE sheets (
@@ -84,6 +89,26 @@ CREATE TABLE sheets (
 """
 
 _UPKEEP = """
+CREATE INDEX indexes_of_segment ON indexes(segment_id);
+
+-- What finding needs of many documents together, in arrays that are opened without parsing; see segments.py.
+CREATE TABLE segments (
+    id INTEGER PRIMARY KEY,
+    embedding_model TEXT NOT NULL,
+    passage_ids BLOB NOT NULL,
+    document_ids BLOB NOT NULL,
+    page_numbers BLOB NOT NULL,
+    n_lines BLOB NOT NULL,
+    vectors BLOB NOT NULL,
+    norms BLOB NOT NULL,
+    indptr BLOB NOT NULL,
+    term_rows BLOB NOT NULL,
+    counts BLOB NOT NULL,
+    lengths BLOB NOT NULL,
+    terms BLOB NOT NULL,
+    forms BLOB NOT NULL
+);
+
 -- Folders and single files that an update looks at.
 CREATE TABLE followed (full_path TEXT PRIMARY KEY) WITHOUT ROWID;
 
@@ -123,6 +148,18 @@ ALTER TABLE pages ADD COLUMN warnings TEXT NOT NULL DEFAULT '[]';
 ALTER TABLE documents ADD COLUMN fingerprint BLOB NOT NULL DEFAULT x'';
 ALTER TABLE indexes ADD COLUMN splitting TEXT NOT NULL DEFAULT '';
 ALTER TABLE indexes ADD COLUMN reader INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE indexes ADD COLUMN segment_id INTEGER;
+ALTER TABLE documents ADD COLUMN n_recognised INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE documents ADD COLUMN confidence REAL NOT NULL DEFAULT 1;
+ALTER TABLE documents ADD COLUMN n_unread INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE documents ADD COLUMN n_warned INTEGER NOT NULL DEFAULT 0;
+UPDATE documents SET
+    n_recognised = (SELECT count(*) FROM pages p WHERE p.document_id = documents.id AND p.origin = 'recognised'),
+    confidence = coalesce((SELECT avg(p.confidence) FROM pages p
+        WHERE p.document_id = documents.id AND p.origin = 'recognised'), 1),
+    n_unread = (SELECT count(*) FROM pages p
+        WHERE p.document_id = documents.id AND p.origin = 'none' AND p.warnings != '[]'),
+    n_warned = (SELECT count(*) FROM pages p WHERE p.document_id = documents.id AND p.warnings != '[]');
 """
     + _UPKEEP
     + """

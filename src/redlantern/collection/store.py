@@ -15,9 +15,11 @@ from redlantern.collection.file import CollectionFile
 from redlantern.collection.fingerprints import Version, versions
 from redlantern.collection.journal import Journal, What
 from redlantern.collection.kept_sheets import KeptSheets
-from redlantern.collection.prepared import DocumentIndex, MadeWith, Prepared, Source
+from redlantern.collection.prepared import MadeWith, Prepared, Source
 from redlantern.collection.schema import VERSION
+from redlantern.collection.segments import MERGED_FROM, MOST_PASSAGES, Segment, Segments, merge, unpack_counts
 from redlantern.collection.values import Citation, Document, StoredPassage
+from redlantern.models.embedding import PackedLines
 from redlantern.reading.geometry import unpack_blocks, unpack_runs
 from redlantern.reading.values import Page, ReadFile
 from redlantern.safety.keys import Holding
@@ -29,6 +31,7 @@ class Collection:
     def __init__(self, file: CollectionFile) -> None:
         self.file = file
         self.journal, self.facts, self.kept_sheets = Journal(file), Facts(file), KeptSheets(file)
+        self.segments = Segments(file)
 
     @classmethod
     def create(cls, path: Path, holding: Holding = Holding.FILE, passphrase: str = "") -> "Collection":
@@ -81,13 +84,8 @@ class Collection:
             "SELECT d.id, d.call_mark, d.title, d.kind, min(s.full_path), s.root,"
             " coalesce(d.sha256, (SELECT c.sha256 FROM documents c WHERE c.id = d.container_id)), s.size_bytes,"
             " d.n_pages, d.n_passages, d.refusal, d.language, d.details, d.notes, d.container_id, d.part, s.mtime_ns,"
-            " coalesce(p.n_recognised, 0), coalesce(p.confidence, 1), coalesce(p.n_unread, 0), coalesce(p.n_warned, 0),"
-            " json_group_array(s.full_path)"
+            " d.n_recognised, d.confidence, d.n_unread, d.n_warned, json_group_array(s.full_path)"
             " FROM documents d JOIN sources s ON s.document_id = coalesce(d.container_id, d.id)"
-            " LEFT JOIN (SELECT document_id, sum(origin = 'recognised') AS n_recognised,"
-            "   avg(CASE WHEN origin = 'recognised' THEN confidence END) AS confidence,"
-            "   sum(origin = 'none' AND warnings != '[]') AS n_unread, sum(warnings != '[]') AS n_warned"
-            "   FROM pages GROUP BY document_id) p ON p.document_id = d.id"
             " GROUP BY d.id ORDER BY min(s.full_path), d.id"
         )
         return [_document(row) for row in rows]
@@ -246,7 +244,7 @@ class Collection:
             return None
         number, text, blocks, runs, width_pt, height_pt, origin, confidence, warnings = row
         return Page(
-            number, text, unpack_blocks(blocks), unpack_runs(runs), width_pt, height_pt, origin, confidence,
+            number, writing.unpack_text(text), unpack_blocks(blocks), unpack_runs(runs), width_pt, height_pt, origin, confidence,
             tuple(json.loads(warnings)),
         )  # fmt: skip
 
@@ -270,7 +268,7 @@ class Collection:
             if row:
                 lines = tuple((first, last) for first, last in np.frombuffer(row[6], "<i4").reshape(-1, 2).tolist())
                 key, document_id, page_number, start, end, heading = row[:6]
-                words = row[7][start:end]
+                words = writing.unpack_text(row[7])[start:end]
                 found[passage_id] = StoredPassage(key, document_id, page_number, start, end, heading, words, lines)
         return [found[one] for one in passage_ids if one in found]
 
@@ -306,37 +304,82 @@ class Collection:
             document.key,
         )
 
-    def index_of(self, document_id: int, dimensions: int, embedding: str) -> DocumentIndex | None:
-        """Give what finding needs of one document; None if it has none.
+    def loose_segment(self, document_id: int, dimensions: int, embedding: str) -> Segment | None:
+        """Give what finding needs of one document that lies in no segment; None if it has nothing.
 
         Vectors of another embedding model than the one named are never given,
         for they must not be compared: zeros stand in their place, so that the
         document is found by its words until it is embedded again.
         """
-        row = self.file.row(
-            "SELECT vectors, line_vectors, words, embedding_model FROM indexes WHERE document_id = ?", document_id
-        )
+        row = self.file.row("SELECT vectors, words, embedding_model FROM indexes WHERE document_id = ?", document_id)
         if row is None:
             return None
         passages = self.file.rows(
             "SELECT id, page_number, length(lines) / 8 FROM passages WHERE document_id = ? ORDER BY id", document_id
         )
         columns = list(zip(*passages, strict=True)) or [(), (), ()]
-        n_lines = np.array(columns[2], np.int32)
-        if MadeWith(row[3]).is_embedded_by(embedding):
-            vectors, line_vectors = np.frombuffer(row[0], np.int8), np.frombuffer(row[1], np.int8)
+        if MadeWith(row[2]).is_embedded_by(embedding):
+            vectors = np.frombuffer(row[0], np.int8).reshape(-1, dimensions)
         else:
-            vectors = np.zeros(len(passages) * dimensions, np.int8)
-            line_vectors = np.zeros(int(n_lines.sum()) * dimensions, np.int8)
-        return DocumentIndex(
-            document_id,
+            vectors = np.zeros((len(passages), dimensions), np.int8)
+        return Segment(
             np.array(columns[0], np.int64),
+            np.full(len(passages), document_id, np.int64),
             np.array(columns[1], np.int32),
-            n_lines,
-            vectors.reshape(-1, dimensions),
-            line_vectors.reshape(-1, dimensions),
-            row[2],
+            np.array(columns[2], np.int32),
+            vectors,
+            np.linalg.norm(vectors.astype(np.float32), axis=1).astype(np.float32),
+            unpack_counts(row[1]),
         )
+
+    def line_vectors(self, document_id: int, dimensions: int, embedding: str) -> PackedLines | None:
+        """The vectors of a document's lines as they are kept, one passage after another; `restore_lines` opens them.
+
+        None when it has none, or another embedding model made them.
+        """
+        row = self.file.row("SELECT line_vectors, embedding_model FROM indexes WHERE document_id = ?", document_id)
+        if row is None or not MadeWith(row[1]).is_embedded_by(embedding):
+            return None
+        n_lines = sum(
+            len(one[0]) // 8 for one in self.file.rows("SELECT lines FROM passages WHERE document_id = ?", document_id)
+        )
+        width = len(row[0]) // n_lines if n_lines else dimensions // 2
+        return np.frombuffer(row[0], np.uint8).reshape(n_lines, width)
+
+    def gather(self, dimensions: int) -> bool:
+        """Merge loose documents into segments once there are many, and leave out what is dead; gives whether any was.
+
+        Finding gives the same before and after.
+        """
+        n_written = self.segments.write_anew(only_if_many=True)
+        loose = self.segments.loose()
+        made = {document_id: one.embedding for document_id, (one, _) in self.made_with().items()}
+        by_model: dict[str, list[tuple[int, int]]] = {}
+        for document_id, n_passages in loose:
+            by_model.setdefault(made[document_id], []).append((document_id, n_passages))
+        for embedding, members in by_model.items():
+            if sum(n for _, n in members) < MERGED_FROM:
+                continue
+            for chosen in _groups(members):
+                parts = [self.loose_segment(one, dimensions, embedding) for one in chosen]
+                self.segments.keep(merge([one for one in parts if one is not None], dimensions), embedding)
+                n_written += 1
+        if n_written:
+            self.file.give_back_space()
+        return bool(n_written)
+
+
+def _groups(members: list[tuple[int, int]]) -> list[list[int]]:
+    """Documents with their numbers of passages, in groups of at most MOST_PASSAGES; a larger one is alone."""
+    groups: list[list[int]] = []
+    room = 0
+    for document_id, n_passages in members:
+        if n_passages > room or not groups:
+            groups.append([])
+            room = MOST_PASSAGES
+        groups[-1].append(document_id)
+        room -= n_passages
+    return groups
 
 
 def hidden_name(full_path: str) -> str:

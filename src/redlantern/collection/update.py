@@ -17,7 +17,7 @@ from redlantern.collection.plan import Planned, UpdatePlan, make_plan
 from redlantern.collection.prepared import MadeWith, Prepared, PreparedPart, Source
 from redlantern.collection.split import method_of, split_read, splitting_of
 from redlantern.collection.store import Collection
-from redlantern.models.embedding import Embedder, quantise
+from redlantern.models.embedding import Embedder, quantise, quantise_half
 from redlantern.progress import Cancel, Cancelled, ComputeQueue, Progress, Report
 from redlantern.reading import errors as reading_errors
 from redlantern.reading.pool import ReaderPool
@@ -209,6 +209,8 @@ class _Update:
             self._on_document()
         self._remake(plan.to_remake)
         self._note_pace(plan)
+        if self._collection.gather(self._workshop.embedder.dimensions):
+            self._on_document()
         self._done = self._total
         self._tell("")
         for copy in plan.copies_of_new:
@@ -335,7 +337,7 @@ class _Update:
         seconds["embedding"] += time.perf_counter() - split
         made_with = MadeWith(embedder.identity, splitting_of(method), READER_VERSION)
         marks = fingerprint(page.text for page in read.pages)
-        return Prepared(sha256, read, passages, made_with, quantise(vectors), quantise(lines), words, marks)
+        return Prepared(sha256, read, passages, made_with, quantise(vectors), quantise_half(lines), words, marks)
 
     def _embed(self, passages: Sequence[Passage], texts: Sequence[str]) -> tuple[Any, Any]:
         embedder = self._workshop.embedder

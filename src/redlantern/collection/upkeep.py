@@ -170,6 +170,7 @@ def erase_documents(collection: Collection, documents: Sequence[Document]) -> Er
             collection.journal.erase_words(about)
             n = len(everything)
             collection.journal.note("erased", f"{n} document{'s' * (n > 1)}, cited in {n_sheets} sheets")
+        collection.segments.write_anew(only_if_many=False)
         _rewrite(collection)
         removed = _remove_older_copies(collection.path)
     return Erased(len(everything), n_sheets, tuple(removed))
@@ -287,6 +288,7 @@ class _Salvage:
         from redlantern.collection.schema import APPLICATION_ID, TABLES, VERSION
 
         self._file = collection.file
+        self._segments: dict[int, bool] = {}
         os.close(os.open(place, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600))
         self._new = CollectionFile(place, self._file.key, self._file.salt)
         self._new.connection.execute("PRAGMA journal_mode = WAL")
@@ -323,10 +325,11 @@ class _Salvage:
 
     def _copy_document(self, document_id: int) -> str | None:
         """Copy a document with all that belongs to it; gives its title if that cannot be read whole."""
-        tables = [("documents", "id"), *((one, "document_id") for one in ("sources", "pages", "passages", "indexes"))]
+        tables = [("documents", "id"), *((one, "document_id") for one in ("sources", "pages", "passages"))]
         with self._new.writing() as connection:
             connection.execute("SAVEPOINT document")
             is_whole = all(self._copy(table, f"{column} = ?", document_id) for table, column in tables)
+            is_whole = is_whole and self._copy_index(document_id)
             if not is_whole:
                 connection.execute("ROLLBACK TO document")
             connection.execute("RELEASE document")
@@ -334,6 +337,17 @@ class _Salvage:
             return None
         named = self._rows("SELECT title FROM documents WHERE id = ?", document_id)
         return str(named[0][0]) if named else f"document {document_id}"
+
+    def _copy_index(self, document_id: int) -> bool:
+        """Copy a document's index; of one in a segment, only if the segment can be read."""
+        rows = self._rows("SELECT segment_id FROM indexes WHERE document_id = ?", document_id)
+        if rows is None:
+            return False
+        segment_id = rows[0][0] if rows else None
+        if segment_id is not None and segment_id not in self._segments:
+            self._segments[segment_id] = self._copy("segments", "id = ?", segment_id)
+        is_there = segment_id is None or self._segments[segment_id]
+        return is_there and self._copy("indexes", "document_id = ?", document_id)
 
     def _drop_orphans(self, connection: Any) -> None:
         # What lay within a lost file goes with it, and is read again with it.

@@ -1,6 +1,8 @@
 """Puts documents into the tables of a collection and takes them out; always within a transaction of the caller."""
 
 import json
+import zlib
+from collections.abc import Sequence
 from pathlib import PurePosixPath
 from typing import Any
 
@@ -21,11 +23,12 @@ def insert_document(connection: Any, prepared: Prepared, container_id: int | Non
         mark = call_mark(read.title, taken)
     document_id = connection.execute(
         "INSERT INTO documents (sha256, call_mark, title, kind, n_pages, n_passages, language, details, notes, container_id,"
-        " part, fingerprint) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        " part, fingerprint, n_recognised, confidence, n_unread, n_warned)"
+        " VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         (
             prepared.sha256 or None, mark, read.title, read.kind, len(read.pages), len(prepared.passages), read.language,
             json.dumps(dict(read.details)), json.dumps(read.notes), container_id, part,
-            prepared.fingerprint,
+            prepared.fingerprint, *_how_read(read.pages),
         ),
     ).lastrowid  # fmt: skip
     connection.executemany(
@@ -43,12 +46,19 @@ def insert_passages(connection: Any, prepared: Prepared, document_id: int) -> No
         (_passage_row(document_id, passage) for passage in prepared.passages),
     )
     connection.execute(
-        "INSERT INTO indexes VALUES (?, ?, ?, ?, ?, ?, ?)",
+        "INSERT INTO indexes VALUES (?, ?, ?, ?, ?, ?, ?, NULL)",
         (
             document_id, prepared.made_with.embedding, prepared.vectors.tobytes(), prepared.line_vectors.tobytes(),
             prepared.words, prepared.made_with.splitting, prepared.made_with.reader,
         ),
     )  # fmt: skip
+
+
+def _how_read(pages: Sequence[Page]) -> tuple[int, float, int, int]:
+    """Pages recognised, how sure of them on average, pages without text that should have some, pages with warnings."""
+    sure = [page.confidence for page in pages if page.origin == "recognised"]
+    n_unread = sum(page.origin == "none" and bool(page.warnings) for page in pages)
+    return len(sure), sum(sure) / len(sure) if sure else 1.0, n_unread, sum(bool(page.warnings) for page in pages)
 
 
 def known_as(connection: Any, full_path: str) -> str:
@@ -107,11 +117,16 @@ def source_row(source: Source, document_id: int) -> tuple[Any, ...]:
 
 
 def _page_row(document_id: int, page: Page) -> tuple[Any, ...]:
-    blocks, runs = pack_blocks(page.blocks), pack_runs(page.runs)
+    text, blocks, runs = zlib.compress(page.text.encode(), 6), pack_blocks(page.blocks), pack_runs(page.runs)
     return (
-        document_id, page.page_number, page.width_pt, page.height_pt, page.text, blocks, runs, page.origin, page.confidence,
+        document_id, page.page_number, page.width_pt, page.height_pt, text, blocks, runs, page.origin, page.confidence,
         json.dumps(page.warnings),
     )  # fmt: skip
+
+
+def unpack_text(kept: bytes | str) -> str:
+    """The text of a page; before file version 3 it was kept as it is."""
+    return kept if isinstance(kept, str) else zlib.decompress(kept).decode()
 
 
 def _passage_row(document_id: int, passage: Passage) -> tuple[Any, ...]:

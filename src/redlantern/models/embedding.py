@@ -13,6 +13,7 @@ from redlantern.models.register import EMBEDDING_TOKENIZER, EMBEDDING_WEIGHTS, s
 
 Vectors = npt.NDArray[np.float32]
 Span = tuple[int, int]
+PackedLines = npt.NDArray[np.uint8]
 
 
 @dataclass(frozen=True)
@@ -188,6 +189,33 @@ def quantise(vectors: Vectors) -> npt.NDArray[np.int8]:
     largest = np.abs(vectors).max(axis=1, keepdims=True)
     small: npt.NDArray[np.int8] = np.round(vectors / np.maximum(largest, 1e-12) * 127).astype(np.int8)
     return small
+
+
+def quantise_half(vectors: Vectors) -> PackedLines:
+    """Store vectors in half a byte a number, two numbers a byte: shape (n, dim / 2). For lines, of which there are many.
+
+    `restore_lines` gives vectors of length 1 again, within about 2% of the cosine.
+    """
+    if vectors.size == 0:
+        return np.zeros((len(vectors), vectors.shape[1] // 2), np.uint8)
+    largest = np.abs(vectors).max(axis=1, keepdims=True)
+    # Clipped at two thirds of the largest: few numbers are near it, and the steps for all others become finer.
+    scaled = np.clip(vectors / np.maximum(largest * _HALF_CLIP, 1e-12), -1, 1)
+    small = (np.round(scaled * 7) + 8).astype(np.uint8)
+    return np.asarray(small[:, 0::2] << 4 | small[:, 1::2], np.uint8)
+
+
+_HALF_CLIP = 0.67
+
+
+def restore_lines(packed: PackedLines, dimensions: int) -> Vectors:
+    """Give the vectors of length 1 that `quantise_half` stored, or `quantise` before file version 3."""
+    if packed.shape[1] == dimensions:
+        return restore(packed.view(np.int8))
+    small = np.empty((len(packed), packed.shape[1] * 2), np.int8)
+    small[:, 0::2] = (packed >> 4).astype(np.int8) - 8
+    small[:, 1::2] = (packed & 15).astype(np.int8) - 8
+    return restore(small)
 
 
 def restore(small: npt.NDArray[np.int8]) -> Vectors:

@@ -5,7 +5,7 @@ knows only in pieces is taken for misspelt, and never mended to its opposite.
 """
 
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 
 from redlantern.retrieval.analysis import STOP_WORDS, content_words, stem
 
@@ -14,7 +14,7 @@ _MIN_CHARS = 4
 
 
 def mend(
-    question: str, forms: Counter[str], vocabulary: dict[str, int], splits_word: Callable[[str], bool]
+    question: str, forms: Counter[str], vocabulary: Collection[str], splits_word: Callable[[str], bool]
 ) -> dict[str, str]:
     """Give the mended form of each misspelt word of a question.
 
@@ -48,11 +48,11 @@ def mend(
     return {word: form for word, form in mended.items() if form}
 
 
-def _begins_known(word: str, vocabulary: dict[str, int]) -> bool:
+def _begins_known(word: str, vocabulary: Collection[str]) -> bool:
     return any(known.startswith(stem(word)) for known in vocabulary)
 
 
-def _is_known(word: str, forms: Counter[str], vocabulary: dict[str, int]) -> bool:
+def _is_known(word: str, forms: Counter[str], vocabulary: Collection[str]) -> bool:
     # "belows" has the stem of "below", but a small word has no other forms.
     return word in forms or (stem(word) in vocabulary and stem(word) not in STOP_WORDS)
 
