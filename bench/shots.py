@@ -40,7 +40,9 @@ def main() -> None:
         portrait.wait_until(lambda: window.desk.opened is not None and not window.desk.is_busy)
         portrait.save(window, PICTURES / "desk-empty.png")
         _look_first(window)
-        window.desk.add(DOCUMENTS)
+        # A copy, for some of the documents are changed later on.
+        shutil.copytree(DOCUMENTS, Path(folder) / "documents")
+        window.desk.add(Path(folder) / "documents")
         portrait.wait_until(lambda: len(window.desk.shelf.model.readable) > 7)
         portrait.save(window, PICTURES / "desk-indexing.png")
         portrait.wait_until(lambda: not window.desk.is_updating and not window.desk.is_busy)
@@ -55,10 +57,8 @@ def main() -> None:
             portrait.wait_until(lambda: portrait.is_settled(window))
             portrait.save(window, PICTURES / f"{name}.png")
         _shelf(window, Path(folder))
-        window.go_to(2)
-        window.seal_room.run_test()
-        portrait.wait_until(lambda: bool(window.seal_room.ways))
-        portrait.save(window, PICTURES / "seal.png")
+        _changed(window, Path(folder) / "documents")
+        _seal(window)
         window.close()
         del app
     print(*sorted(str(path.relative_to(HERE)) for path in PICTURES.glob("*.png")), sep="\n")
@@ -112,6 +112,62 @@ def _shelf(window: "Window", folder: Path) -> None:
     room.table.choose(refused.document_id)
     portrait.wait_until(lambda: not window.desk.is_busy)
     portrait.save(window, PICTURES / "shelf-refused.png")
+
+
+def _changed(window: "Window", documents: Path) -> None:
+    """The plan of an update, and the sheet whose document was changed, asked again."""
+    from redlantern.desktop import portrait
+
+    (documents / "letters" / "2026-04-02-hall-manager.txt").write_text("The hall is free from 4 to 9 May.\n")
+    contract = next(one for one in (documents / "contract").glob("*.pdf") if "contract" in one.name)
+    for changed in (documents / "records" / "loft-door.csv", contract):
+        changed.write_bytes(changed.read_bytes() + b"\n")
+    minutes = documents / "minutes" / "2026-02-24.md"
+    minutes.rename(documents / "mediation" / minutes.name)
+    (documents / "records" / "certificates.pdf").unlink()
+    window.plan_update()
+    pane = window.shelf_room.update_pane
+    portrait.wait_until(lambda: pane.plan is not None and pane.isVisible() and not window.desk.is_busy)
+    portrait.save(window, PICTURES / "shelf-update-plan.png")
+    pane.agree_button.click()
+    portrait.wait_until(lambda: not window.desk.is_updating and not window.desk.is_busy)
+    window.go_to(0)
+    at = next(number for number, one in enumerate(window.desk.sheets) if one.question == ANSWERED)
+    window.desk.turn(at - window.desk.at)
+    portrait.wait_until(lambda: portrait.is_settled(window) or not window.desk.is_busy)
+    portrait.save(window, PICTURES / "desk-document-changed.png")
+
+
+def _seal(window: "Window") -> None:
+    """The seal room, what may open a collection, and a locked one."""
+    from redlantern.desktop import portrait
+    from redlantern.desktop.key_dialog import KeyDialog
+    from redlantern.safety.keys import Holding
+
+    window.go_to(2)
+    room = window.seal_room
+    room.run_test()
+    portrait.wait_until(lambda: bool(room.ways) and room.standing is not None and not window.desk.is_busy)
+    room.search_plain()
+    portrait.wait_until(lambda: "None." in room._plain.text() and not window.desk.is_busy)
+    portrait.save(window, PICTURES / "seal.png")
+    dialog = KeyDialog(
+        "What opens this collection?", "Encrypt anew", has_secret_store=True, present=Holding.FILE, parent=window
+    )
+    dialog.first.setText("seven grey herons")
+    dialog.show()
+    portrait.save(dialog, PICTURES / "seal-key.png")
+    dialog.close()
+    engine = window.desk.opened.engine  # type: ignore[union-attr]
+    from redlantern.collection import upkeep
+
+    upkeep.change_key(engine.collection, Holding.PASSPHRASE, "seven grey herons")
+    del engine
+    window.lock("Nobody was here for a while.")
+    window.lock_page.passphrase.setText("six grey herons")
+    window.lock_page.unlock_button.click()
+    portrait.wait_until(lambda: bool(window.lock_page.problem.text()))
+    portrait.save(window, PICTURES / "locked.png")
 
 
 if __name__ == "__main__":

@@ -23,6 +23,7 @@ from redlantern.answering.refusal import NOTHING_IN_SCOPE, evidence_score, refus
 from redlantern.answering.sheet import Claim, Evidence, FoundLine, Sheet
 from redlantern.answering.standalone import standalone_question
 from redlantern.answering.support import best_line
+from redlantern.collection.joint import Joint
 from redlantern.collection.plan import UpdatePlan, make_plan
 from redlantern.collection.store import Collection
 from redlantern.collection.update import Summary, Workshop, carry_out, made_with_now, seconds_for, update
@@ -104,6 +105,8 @@ class Engine:
         self.readers = readers or ReaderPool()
         self.method = method or Method()
         self.queue = ComputeQueue()
+        self.asked: Collection | Joint = collection
+        self._beside: list[Collection] = []
         self._index: Index | None = None
         self._index_lock = threading.Lock()
         self._is_stale = True
@@ -116,7 +119,7 @@ class Engine:
             is_due = self._is_stale and time.monotonic() - self._loaded_at > _RELOAD_PAUSE_S
             if self._index is None or is_due:
                 self._is_stale = False
-                self._index = Index(self.collection, self.embedder.dimensions, self.embedder.identity)
+                self._index = Index(self.asked, self.embedder.dimensions, self.embedder.identity)
                 self._loaded_at = time.monotonic()
             return self._index
 
@@ -142,6 +145,14 @@ class Engine:
             )
         finally:
             self._loaded_at = 0.0
+
+    def ask_beside(self, *others: Collection) -> None:
+        """Ask these collections together with this one, which alone may change; none to ask it alone. Closes those of before."""
+        before, self._beside = self._beside, list(others)
+        self.asked = Joint(self.collection, others) if others else self.collection
+        self.has_changed()
+        for one in before:
+            one.close()
 
     def plan(self, cancel: Cancel) -> tuple[UpdatePlan, float]:
         """Say what an update of the followed folders would do, and about how many seconds it would take."""
@@ -198,7 +209,8 @@ class Engine:
         self.readers.close()
         if self.language_model is not None:
             self.language_model.close()
-        self.collection.close()
+        for one in (*self._beside, self.collection):
+            one.close()
 
     def has_changed(self) -> None:
         """Say that the collection was changed: the next question loads its index anew."""
@@ -222,7 +234,7 @@ class Engine:
             return replace(base, refused=True, refusal_reason=NOTHING_IN_SCOPE), []
         vector = self.embedder.embed_question(searched)
         found = index.search(searched, vector, question.scope, SEARCHED_PASSAGES)
-        passages = self.collection.passages([hit.passage_id for hit in found.hits])
+        passages = self.asked.passages([hit.passage_id for hit in found.hits])
         known = {passage.passage_id for passage in passages}
         hits = [hit for hit in found.hits if hit.passage_id in known]
         asked = take_apart(searched, index.words.rarity, self.embedder, index.words.languages)
@@ -255,7 +267,7 @@ class Engine:
     def _cite(self, passage: StoredPassage, line: int | None = None) -> Citation:
         document = self.index.documents[passage.document_id]
         start, end = (passage.start, passage.end) if line is None else passage.lines[line]
-        return self.collection.cite(document, passage.page_number, start, end)
+        return self.asked.cite(document, passage.page_number, start, end)
 
     def _write(
         self, sheet: Sheet, lines: list[Candidate], began: float, cancel: Cancel

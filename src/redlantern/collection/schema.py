@@ -3,7 +3,26 @@
 APPLICATION_ID = 0x524C414E  # "RLAN"
 VERSION = 3
 
-TABLES = """
+_PAGES = """
+-- With row numbers: rows of a thousand bytes and more would each spill into a page of the file of their own without.
+-- The text is compressed (zlib); before file version 3 it was kept as it is.
+CREATE TABLE pages (
+    document_id INTEGER NOT NULL REFERENCES documents(id) ON DELETE CASCADE,
+    page_number INTEGER NOT NULL,
+    width_pt REAL NOT NULL,
+    height_pt REAL NOT NULL,
+    text TEXT NOT NULL,
+    blocks BLOB NOT NULL,
+    runs BLOB NOT NULL,
+    origin TEXT NOT NULL DEFAULT 'text',
+    confidence REAL NOT NULL DEFAULT 1,
+    warnings TEXT NOT NULL DEFAULT '[]',
+    PRIMARY KEY (document_id, page_number)
+);
+"""
+
+TABLES = (
+    """
 -- A document within another (an attachment, a message of a mailbox) names that one, and itself there; only the
 -- outermost has a place on disk and a hash.
 CREATE TABLE documents (
@@ -41,21 +60,7 @@ CREATE INDEX sources_of_document ON sources(document_id);
 -- Files that were taken out on purpose: an update of their folder does not bring them back.
 CREATE TABLE taken_out (full_path TEXT PRIMARY KEY) WITHOUT ROWID;
 
-CREATE TABLE pages (
-    document_id INTEGER NOT NULL REFERENCES documents(id) ON DELETE CASCADE,
-    page_number INTEGER NOT NULL,
-    width_pt REAL NOT NULL,
-    height_pt REAL NOT NULL,
-    text TEXT NOT NULL,
-    blocks BLOB NOT NULL,
-    runs BLOB NOT NULL,
-    origin TEXT NOT NULL DEFAULT 'text',
-    confidence REAL NOT NULL DEFAULT 1,
-    warnings TEXT NOT NULL DEFAULT '[]',
-    PRIMARY KEY (document_id, page_number)
-) WITHOUT ROWID;
-
-CREATE TABLE passages (
+{pages}CREATE TABLE passages (
     id INTEGER PRIMARY KEY,
     document_id INTEGER NOT NULL REFERENCES documents(id) ON DELETE CASCADE,
     page_number INTEGER NOT NULL,
@@ -87,6 +92,7 @@ CREATE TABLE sheets (
     sheet TEXT NOT NULL
 );
 """
+).replace("{pages}", _PAGES)
 
 _UPKEEP = """
 CREATE INDEX indexes_of_segment ON indexes(segment_id);
@@ -161,6 +167,9 @@ UPDATE documents SET
         WHERE p.document_id = documents.id AND p.origin = 'none' AND p.warnings != '[]'),
     n_warned = (SELECT count(*) FROM pages p WHERE p.document_id = documents.id AND p.warnings != '[]');
 """
+    + "ALTER TABLE pages RENAME TO pages_before;"
+    + _PAGES
+    + "INSERT INTO pages SELECT * FROM pages_before; DROP TABLE pages_before;"
     + _UPKEEP
     + """
 INSERT INTO followed SELECT CASE count(*) WHEN 1 THEN full_path ELSE root END FROM sources GROUP BY root;

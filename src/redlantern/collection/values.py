@@ -17,7 +17,8 @@ class Document:
     both go on with `part` for a document within a file, which `container_id`
     then names; `sha256` and `size_bytes` are the file's. `details` is what helps to cite it; `notes` are sentences about
     how it was read. `copies` are the full paths of other files with the
-    same content. `n_recognised` counts pages read by text recognition,
+    same content. `beside` names the collection of a document that is asked with those of
+    another. `n_recognised` counts pages read by text recognition,
     `confidence` is their mean, `n_unread` counts pages that gave no text although
     they should have.
     """
@@ -45,6 +46,7 @@ class Document:
     n_unread: int = 0
     n_warned: int = 0
     copies: tuple[str, ...] = ()
+    beside: str = ""
 
     @property
     def key(self) -> str:

@@ -2,11 +2,13 @@
 
 import json
 import textwrap
+from collections.abc import Sequence
 from pathlib import Path
 
 from redlantern.answering.engine import DoneStep, Engine, Question
 from redlantern.answering.sheet import Sheet
 from redlantern.commands.shared import engine_on, plain, stoppable
+from redlantern.commands.unlock import open_collection
 from redlantern.progress import Cancel
 
 _SHAPES = {"supported": "=", "partly supported": "~", "unsupported": "!"}
@@ -21,12 +23,14 @@ def ask(
     scope: str | None,
     model: Path | None,
     passphrase_source: str | None,
+    also: Sequence[Path] = (),
 ) -> int:
-    """Ask, and print the sheet in words or as JSON."""
+    """Ask, of other collections too if wanted, and print the sheet in words or as JSON."""
     with (
         engine_on(path, writes_prose=not lines_only, model=model, passphrase_source=passphrase_source) as engine,
         stoppable() as cancel,
     ):
+        engine.ask_beside(*(open_collection(one, passphrase_source) for one in also))
         within = frozenset(engine.index.scope_of(scope)) if scope is not None else None
         sheet = answer(engine, Question(question, scope=within, lines_only=lines_only), cancel)
     print(json.dumps(sheet.as_json(), ensure_ascii=False) if as_json else in_words(sheet))

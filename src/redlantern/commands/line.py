@@ -70,7 +70,7 @@ def _dispatch(given: argparse.Namespace) -> int:
 
             return ask.ask(
                 given.collection, given.question, as_json=given.json, lines_only=given.lines_only, scope=given.scope,
-                model=given.model, passphrase_source=source,
+                model=given.model, passphrase_source=source, also=given.also,
             )  # fmt: skip
         case "batch":
             from redlantern.commands import batch

@@ -46,6 +46,7 @@ def make_parser() -> argparse.ArgumentParser:
     one.add_argument(
         "--scope", metavar="GLOB", help="only documents whose path, name or call-mark fits, such as 'letters/*'"
     )
+    one.add_argument("--also", type=Path, action="append", default=[], metavar="COLLECTION", help="ask this one, too")
 
     one = _on_collection(commands, "batch", "ask every question of a JSONL file; goes on where it was interrupted")
     one.add_argument("questions", type=Path, metavar="QUESTIONS.jsonl")

@@ -131,7 +131,7 @@ class DocumentsModel(QAbstractTableModel):
 
     def relation(self, document: Document) -> str:
         """How it stands to other documents: copies of the same file, and near versions, the newest of which is named."""
-        said = []
+        said = [f"in {document.beside}"] if document.beside else []
         version = self._versions.get(document.document_id)
         if version is not None and version.place > 1:
             said.append(f"older version of {self._marks.get(version.newest_id, 'another')}")

@@ -65,7 +65,7 @@ class KeyDialog(QDialog):
         box.addWidget(heading)
         box.addWidget(
             words_label(
-                "The collection is encrypted as a whole. What opens it?", family=theme.SANS, name="quiet"
+                "The file is encrypted as a whole. Its key can be held in one of three ways.", family=theme.SANS, name="quiet"
             )
         )  # fmt: skip
         for holding in Holding:

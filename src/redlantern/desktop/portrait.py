@@ -4,6 +4,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QEventLoop, QTimer
+from PyQt6.QtWidgets import QWidget
 
 from redlantern.desktop.start import application
 from redlantern.desktop.window import Window
@@ -65,7 +66,7 @@ def wait_until(condition: Callable[[], bool]) -> None:
         raise NeverReadyError
 
 
-def save(window: Window, target: Path) -> None:
+def save(window: QWidget, target: Path) -> None:
     """Write what the window shows as a PNG, once it has been laid out."""
     loop = QEventLoop()
     QTimer.singleShot(_SETTLING_MS, loop.quit)

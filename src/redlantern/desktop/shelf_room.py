@@ -121,7 +121,7 @@ class ShelfRoom(QWidget):
     def erase(self) -> None:
         """Erase the chosen documents for good, after a yes."""
         opened = self._desk.opened
-        chosen = self.table.chosen()
+        chosen = self._own()
         if not chosen or opened is None or self._desk.is_updating or self._desk.is_asking:
             return
         paths = list(dict.fromkeys(one.file_path for one in chosen))
@@ -152,7 +152,7 @@ class ShelfRoom(QWidget):
 
     def remove(self) -> None:
         """Take the files of the chosen documents out of the collection; it can be undone."""
-        paths = list(dict.fromkeys(one.file_path for one in self.table.chosen()))
+        paths = list(dict.fromkeys(one.file_path for one in self._own()))
         if not paths or self._desk.opened is None or self._desk.is_updating:
             return
         n_within = sum(one.file_path in paths for one in self.model.documents) - len(paths)
@@ -171,7 +171,7 @@ class ShelfRoom(QWidget):
     def read_again(self) -> None:
         """Read the files of the chosen documents again; asks for the password of one that wants it."""
         passwords: dict[Path, str] = {}
-        for document in self.table.chosen():
+        for document in self._own():
             path = document.file_path
             if path in passwords or not path.exists():
                 continue
@@ -410,7 +410,7 @@ class ShelfRoom(QWidget):
 
     def _show_actions(self) -> None:
         chosen = self.table.chosen()
-        is_free = bool(chosen) and self._desk.updates.can_begin
+        is_free = bool(self._own()) and self._desk.updates.can_begin
         for button in (self.files_button, self.folder_button, self.look_button, self.update_button):
             button.setEnabled(self._desk.updates.can_begin)
         self.scope_button.setEnabled(any(not one.is_refused for one in chosen))
@@ -431,6 +431,10 @@ class ShelfRoom(QWidget):
         self._undo_paths = undo_paths
         self.undo_button.setVisible(bool(undo_paths))
         self.notice.show()
+
+    def _own(self) -> list[Document]:
+        """The chosen documents that are the open collection's own; those of one asked with it cannot be changed here."""
+        return [one for one in self.table.chosen() if not one.beside]
 
     def _document(self, document_id: int) -> Document | None:
         return next((one for one in self.model.documents if one.document_id == document_id), None)

@@ -119,6 +119,20 @@ def _style_sheet(c: Colours) -> str:
     QPushButton:focus {{ border: 1px solid {c.amber}; }}
     QPushButton:disabled {{ color: {c.quiet}; }}
     QPushButton#ask, QPushButton#first {{ background: {c.ask}; color: {c.on_ask}; border-color: {c.ask}; }}
+    QPushButton#ask:disabled, QPushButton#first:disabled {{ background: {c.raised}; color: {c.quiet}; border-color: {c.line}; }}
+    QRadioButton {{ spacing: 9px; }}
+    QRadioButton::indicator {{ width: 13px; height: 13px; border-radius: 8px; border: 1.5px solid {c.quiet}; background: {c.panel}; }}
+    QRadioButton::indicator:checked {{ border-color: {c.amber}; background: {c.ember}; }}
+    QRadioButton::indicator:disabled {{ border-color: {c.line}; }}
+    QRadioButton:focus {{ color: {c.amber}; }}
+    QRadioButton:disabled {{ color: {c.quiet}; }}
+    QComboBox, QSpinBox {{ background: {c.raised}; color: {c.text}; border: 1px solid {c.line}; border-radius: 4px;
+                           padding: 4px 8px; }}
+    QComboBox:focus, QSpinBox:focus {{ border-color: {c.amber}; }}
+    QComboBox QAbstractItemView {{ background: {c.raised}; selection-background-color: {c.ask}; selection-color: {c.on_ask}; }}
+    QTreeWidget {{ background: {c.panel}; border: none; outline: none; }}
+    QTreeWidget::item {{ padding: 4px 2px; }}
+    QTreeWidget::item:selected {{ background: {c.raised}; color: {c.text}; }}
     QPushButton#ask:focus, QPushButton#first:focus {{ border-color: {c.amber}; }}
     QPushButton#ask:disabled {{ background: {c.raised}; color: {c.quiet}; border-color: {c.line}; }}
     QPushButton#room {{ background: transparent; border: none; border-bottom: 2px solid transparent; border-radius: 0;

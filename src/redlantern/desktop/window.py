@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import (
     QButtonGroup,
     QFileDialog,
     QHBoxLayout,
+    QInputDialog,
     QLabel,
     QLineEdit,
     QMainWindow,
@@ -19,6 +20,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from redlantern.collection.values import Document
 from redlantern.desktop import drawing, menu, seal_work, theme, welcome, workbench
 from redlantern.desktop.absence import IDLE, Absence
 from redlantern.desktop.bridge import Task
@@ -279,6 +281,47 @@ class Window(QMainWindow):
         folder = self._ask_for_folder()
         if folder is not None:
             self._make_collection(folder)
+
+    def choose_beside(self) -> None:
+        """Ask for a collection that is to be asked together with the open one."""
+        if self.desk.opened is None:
+            return
+        chosen, _ = QFileDialog.getOpenFileName(self, "Ask this collection, too", "", COLLECTIONS)
+        if chosen:
+            self._ask_beside(Path(chosen), None)
+
+    def ask_alone(self) -> None:
+        """Ask the open collection alone again."""
+        if self.desk.opened is not None and not self.desk.is_asking:
+            self.desk.run(workbench.ask_alone(self.desk.opened.engine), finished=self._on_beside)
+
+    def _ask_beside(self, path: Path, passphrase: str | None) -> None:
+        opened = self.desk.opened
+        if opened is None or self.desk.is_asking:
+            return
+        task = self.desk.run(
+            workbench.ask_beside(opened.engine, path, passphrase),
+            finished=self._on_beside,
+            failed=lambda reason: self._on_beside_failed(path, task, reason),
+        )
+
+    def _on_beside(self, documents: list[Document]) -> None:
+        self.desk.show_documents(documents)
+        names = {one.beside for one in documents if one.beside}
+        asked = f"Asked together with {', '.join(sorted(names))}." if names else "Asked alone."
+        self.status.activity.setText(asked)
+        self._show_scope()
+
+    def _on_beside_failed(self, path: Path, task: Task, reason: str) -> None:
+        if not isinstance(task.failure, PassphraseNeededError | WrongPassphraseError):
+            self.status.activity.setText(reason)
+            return
+        words = "" if isinstance(task.failure, PassphraseNeededError) else f"{reason}\n"
+        typed, is_given = QInputDialog.getText(
+            self, "A passphrase is needed", f"{words}Passphrase of {path.name}", QLineEdit.EchoMode.Password
+        )
+        if is_given:
+            self._ask_beside(path, typed)
 
     def _open_other(self, path: Path) -> None:
         if self.is_locked:

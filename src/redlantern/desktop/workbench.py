@@ -52,6 +52,13 @@ class FileGoneError(RedlanternError):
         return "The file is no longer where it was, so this is the text as it was read."
 
 
+class SameCollectionError(RedlanternError):
+    """A collection was to be asked beside itself."""
+
+    def __str__(self) -> str:
+        return "This is the open collection itself. Choose another one to ask with it."
+
+
 @dataclass
 class Opened:
     """A collection ready to work with: its engine, its documents and its sheets so far.
@@ -142,6 +149,30 @@ def list_known(task: Task) -> list[Path]:
     return known_collections()
 
 
+def ask_beside(engine: Engine, path: Path, passphrase: str | None) -> Callable[[Task], list[Document]]:
+    """Ask another collection together with the open one; gives the documents of both."""
+
+    def work(task: Task) -> list[Document]:
+        if path.resolve() == engine.collection.path.resolve():
+            raise SameCollectionError
+        engine.ask_beside(Collection.open(path, passphrase))
+        _ = engine.index
+        return engine.asked.documents()
+
+    return work
+
+
+def ask_alone(engine: Engine) -> Callable[[Task], list[Document]]:
+    """Ask the open collection alone again."""
+
+    def work(task: Task) -> list[Document]:
+        engine.ask_beside()
+        _ = engine.index
+        return engine.asked.documents()
+
+    return work
+
+
 def start_language_model(engine: Engine) -> Callable[[Task], None]:
     """Load the language model before the first question needs it."""
 
@@ -179,7 +210,7 @@ def _showing_documents(engine: Engine, task: Task) -> Report:
         task.report(progress)
         if progress.done > shown:
             shown = progress.done
-            task.stepped.emit(engine.collection.documents())
+            task.stepped.emit(engine.asked.documents())
 
     return report
 
@@ -228,7 +259,7 @@ def reload(engine: Engine) -> Callable[[Task], tuple[list[Document], list[Sheet]
 
     def work(task: Task) -> tuple[list[Document], list[Sheet], dict[int, Version]]:
         collection = engine.collection
-        documents = collection.documents()
+        documents = engine.asked.documents()
         return documents, load_sheets(collection, documents), collection.versions()
 
     return work
@@ -239,14 +270,14 @@ def load_documents(engine: Engine) -> Callable[[Task], list[Document]]:
 
     def work(task: Task) -> list[Document]:
         _ = engine.index
-        return engine.collection.documents()
+        return engine.asked.documents()
 
     return work
 
 
 def load_page(engine: Engine, document_id: int, page_number: int) -> Callable[[Task], Page | None]:
     """Fetch one page as it was read."""
-    return lambda task: engine.collection.page(document_id, page_number)
+    return lambda task: engine.asked.page(document_id, page_number)
 
 
 def load_reading(
@@ -255,8 +286,8 @@ def load_reading(
     """Fetch a page as it was read, with its passages: (start, end, tokens, heading)."""
 
     def work(task: Task) -> tuple[Page | None, list[PassageSpan]]:
-        page = engine.collection.page(document_id, page_number)
-        return page, engine.collection.page_passages(document_id, page_number)
+        page = engine.asked.page(document_id, page_number)
+        return page, engine.asked.page_passages(document_id, page_number)
 
     return work
 
@@ -287,7 +318,7 @@ def take_out(engine: Engine, full_paths: list[str]) -> Callable[[Task], list[Doc
         engine.collection.take_out(full_paths)
         engine.has_changed()
         _ = engine.index
-        return engine.collection.documents()
+        return engine.asked.documents()
 
     return work
 

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from redlantern.collection.joint import Joint
 from redlantern.collection.segments import Segment, merge
 from redlantern.collection.store import Collection
 from redlantern.models.embedding import PackedLines, Vectors, restore_lines
@@ -58,7 +59,7 @@ class Found:
 class Index:
     """The passages of a collection in memory. Never changed after it is made; an update makes a new one."""
 
-    def __init__(self, collection: Collection, dimensions: int, embedding: str) -> None:
+    def __init__(self, collection: "Collection | Joint", dimensions: int, embedding: str) -> None:
         """Load every document's index; `embedding` is the identity of the model that questions are embedded with."""
         self._collection, self._dimensions, self._embedding = collection, dimensions, embedding
         self.documents = {one.document_id: one for one in collection.documents() if not one.is_refused}
@@ -213,7 +214,9 @@ class Index:
         }
 
 
-def _together(collection: Collection, dimensions: int, embedding: str) -> list[tuple[Segment, npt.NDArray[np.bool_]]]:
+def _together(
+    collection: "Collection | Joint", dimensions: int, embedding: str
+) -> list[tuple[Segment, npt.NDArray[np.bool_]]]:
     """The documents in no segment as one part."""
     found = [collection.loose_segment(one, dimensions, embedding) for one, _ in collection.segments.loose()]
     whole = [one for one in found if one is not None]

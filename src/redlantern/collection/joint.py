@@ -1,0 +1,120 @@
+"""Several collections asked as one: the first may change, the others are only read.
+
+Ids of the others are moved out of the way of the first one's; their call-marks
+get a number where the first has the same mark; their documents say where they are from.
+"""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from redlantern.collection.segments import Segment
+from redlantern.collection.store import Collection
+from redlantern.collection.values import Citation, Document, StoredPassage
+from redlantern.models.embedding import PackedLines
+from redlantern.reading.values import Page
+
+_ROOM = 1 << 40
+
+
+class Joint:
+    """What finding and citing ask of a collection, over several."""
+
+    def __init__(self, first: Collection, others: Sequence[Collection]) -> None:
+        self.members = [first, *others]
+        self.segments = _JointSegments(self.members)
+
+    def documents(self) -> list[Document]:
+        """The documents of all, the first collection's first; each of the others names its collection."""
+        found = self.members[0].documents()
+        taken = {one.call_mark for one in found}
+        for number, member in enumerate(self.members[1:], start=1):
+            for one in member.documents():
+                container = one.container_id + number * _ROOM if one.container_id is not None else None
+                mark = _free(one.call_mark, taken)
+                taken.add(mark)
+                found.append(
+                    replace(
+                        one, document_id=one.document_id + number * _ROOM, call_mark=mark, container_id=container,
+                        path=f"{member.name}: {one.path}", beside=member.name,
+                    )
+                )  # fmt: skip
+        return found
+
+    def page(self, document_id: int, page_number: int) -> Page | None:
+        """Give one page as it was read."""
+        member, own_id = self._of(document_id)
+        return member.page(own_id, page_number)
+
+    def page_passages(self, document_id: int, page_number: int) -> list[tuple[int, int, int, str]]:
+        """Give the passages of a page in order: (start, end, tokens, heading)."""
+        member, own_id = self._of(document_id)
+        return member.page_passages(own_id, page_number)
+
+    def passages(self, passage_ids: Iterable[int]) -> list[StoredPassage]:
+        """Give passages by id, in the order asked for; ids that are gone are left out."""
+        found = []
+        for passage_id in passage_ids:
+            number, own_id = divmod(passage_id, _ROOM)
+            for one in self.members[number].passages([own_id]):
+                moved = one.document_id + number * _ROOM
+                found.append(replace(one, passage_id=passage_id, document_id=moved))
+        return found
+
+    def cite(self, document: Document, page_number: int, start: int, end: int) -> Citation:
+        """Make the citation of a stretch of a page; see Collection.cite."""
+        member, own_id = self._of(document.document_id)
+        made = member.cite(replace(document, document_id=own_id), page_number, start, end)
+        return replace(made, document_id=document.document_id)
+
+    def loose_segment(self, document_id: int, dimensions: int, embedding: str) -> Segment | None:
+        """Give what finding needs of one document that lies in no segment."""
+        member, own_id = self._of(document_id)
+        found = member.loose_segment(own_id, dimensions, embedding)
+        return _moved(found, document_id // _ROOM) if found is not None else None
+
+    def line_vectors(self, document_id: int, dimensions: int, embedding: str) -> PackedLines | None:
+        """The vectors of a document's lines as they are kept."""
+        member, own_id = self._of(document_id)
+        return member.line_vectors(own_id, dimensions, embedding)
+
+    def _of(self, document_id: int) -> tuple[Collection, int]:
+        number, own_id = divmod(document_id, _ROOM)
+        return self.members[number], own_id
+
+
+class _JointSegments:
+    """The segments of several collections."""
+
+    def __init__(self, members: Sequence[Collection]) -> None:
+        self._members = members
+
+    def all(self, dimensions: int, embedding: str) -> list[tuple[Segment, npt.NDArray[np.bool_]]]:
+        """Every segment with which of its passages are alive."""
+        return [
+            (_moved(segment, number), is_alive)
+            for number, member in enumerate(self._members)
+            for segment, is_alive in member.segments.all(dimensions, embedding)
+        ]
+
+    def loose(self) -> list[tuple[int, int]]:
+        """The documents that lie in no segment, and how many passages each has."""
+        return [
+            (document_id + number * _ROOM, n)
+            for number, member in enumerate(self._members)
+            for document_id, n in member.segments.loose()
+        ]
+
+
+def _moved(segment: Segment, number: int) -> Segment:
+    away: Any = number * _ROOM
+    return replace(segment, passage_ids=segment.passage_ids + away, document_ids=segment.document_ids + away)
+
+
+def _free(mark: str, taken: set[str]) -> str:
+    if mark not in taken:
+        return mark
+    return next(f"{mark}·{number}" for number in range(2, 10_000) if f"{mark}·{number}" not in taken)
