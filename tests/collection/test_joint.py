@@ -37,7 +37,7 @@ def test_two_collections_are_asked_as_one_and_then_alone_again(engine, make_engi
     }
     # Its own documents are still found, and it alone has the question in its journal.
     assert "70 per cent" in asked(engine, "At what relative humidity shall work cease?").passages[0].citation.text
-    engine.ask_beside()
+    engine.ask_alone()
     assert not any("north stairs" in one.citation.text for one in asked(engine).passages)
     again = Collection.open(path)
     assert "asked" not in {one.what for one in again.journal.entries()}

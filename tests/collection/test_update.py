@@ -185,3 +185,36 @@ def test_a_file_that_goes_away_while_it_is_read_is_refused(empty, folder, monkey
     summary = update(empty, folder)
     assert summary.read == 0
     assert all("it went away while it was read" in reason for _, reason in summary.refused)
+
+
+def test_folders_and_single_files_are_followed_without_repeats(make_engine, folder, tmp_path):
+    engine = make_engine()
+    engine.collection.claim_writing()
+    beside = tmp_path / "beside.txt"
+    beside.write_text("A paper that lies beside the folder.")
+    (tmp_path / "not asked for.txt").write_text("Nobody named this one.")
+    engine.update([folder / "letters"], report=silent, cancel=Cancel())
+    engine.update([folder / "contract.md", beside], report=silent, cancel=Cancel())
+    engine.update([folder], report=silent, cancel=Cancel())
+    assert engine.collection.followed() == [beside, folder]
+    assert engine.update([], report=silent, cancel=Cancel()).unchanged == 3
+    assert "not asked for.txt" not in {one.path for one in engine.collection.documents()}
+
+
+def test_documents_of_a_folder_that_is_not_there_are_left(engine, folder, tmp_path):
+    away = tmp_path / "away"
+    folder.rename(away)
+    plan, _ = engine.plan(Cancel())
+    assert (plan.not_there, plan.gone, plan.has_work) == ([str(folder)], [], False)
+    engine.carry_out(plan, report=silent, cancel=Cancel())
+    assert len(engine.collection.documents()) == 2
+    away.rename(folder)
+    assert engine.plan(Cancel())[0].not_there == []
+
+
+def test_a_document_that_changed_keeps_its_call_mark(engine, folder):
+    (folder / "contract.md").write_text("# Quite another title\n\nThe work shall cease above 60 per cent.")
+    before = {one.path: one.call_mark for one in engine.collection.documents()}
+    engine.update([], report=silent, cancel=Cancel())
+    assert {one.path: one.call_mark for one in engine.collection.documents()} == before
+    assert engine.collection.journal.entries()[-1].what == "read again"

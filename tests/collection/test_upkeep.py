@@ -8,11 +8,12 @@ from pathlib import Path
 import pytest
 
 from redlantern.answering.engine import Question
-from redlantern.collection import errors, upkeep
+from redlantern.collection import errors, mending, upkeep
 from redlantern.collection.check import find_faults
 from redlantern.collection.everything import erase_everything, everything
-from redlantern.collection.file import CollectionFile, older_copies
+from redlantern.collection.file import CollectionFile
 from redlantern.collection.known import forget_collection, known_collections, note_collection
+from redlantern.collection.opening import older_copies
 from redlantern.collection.plaintext import search_plain_text
 from redlantern.collection.store import Collection
 from redlantern.progress import Cancel, silent
@@ -276,7 +277,7 @@ def test_a_damaged_file_is_mended_and_what_was_lost_is_read_again(engine, folder
         assert found[0].startswith("The file is damaged: HMAC verification failed for page")
         touched = [one for one in found if "cannot be read whole any more" in one]
         damaged.claim_writing()
-        mended = upkeep.mend(damaged)
+        mended = mending.mend(damaged)
         assert faults(damaged) == []
         assert len(mended.lost) >= len(touched)
         assert mended.n_kept + len(mended.lost) == len(paths)

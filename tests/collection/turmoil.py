@@ -18,7 +18,7 @@ import traceback
 from collections import Counter
 from pathlib import Path
 
-from redlantern.collection import upkeep
+from redlantern.collection import mending, store, upkeep
 from redlantern.collection.check import find_faults
 from redlantern.collection.store import Collection, hidden_name
 from redlantern.collection.update import Workshop, update
@@ -30,6 +30,8 @@ from redlantern.safety.keys import Holding
 from redlantern.settings import Method
 from tests.conftest import SmallEmbedder
 
+# So that few documents are enough for the index to be merged, and to be killed in the midst of it.
+store.MERGED_FROM = 6
 DATA = Path(__file__).parents[1] / "data"
 LONGEST_S = 0.5
 N_FILES = 14
@@ -119,7 +121,7 @@ class Turmoil:
         upkeep.move(collection, next(one for one in self.names if one != collection.path))
 
     def mend(self, collection: Collection) -> None:
-        upkeep.mend(collection)
+        mending.mend(collection)
 
     def migrate(self, pipe: int) -> None:
         self.tell(pipe, "migrate")

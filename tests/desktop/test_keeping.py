@@ -10,7 +10,9 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QLabel
 
 from redlantern.collection.file import CollectionFile
 from redlantern.collection.store import Collection
+from redlantern.collection.upkeep import change_key
 from redlantern.desktop.absence import IDLE, SLEEP, Absence
+from redlantern.progress import Cancel, silent
 from redlantern.reading.values import Page
 from redlantern.retrieval.index import Index
 from redlantern.safety.keys import Holding
@@ -217,7 +219,7 @@ def test_documents_are_erased_after_a_yes_with_what_sheets_cite(filled, qtbot):
     click_in_box(qtbot, "Erase")
     room.erase_button.click()
     qtbot.waitUntil(lambda: len(room.model.documents) == 2 and not filled.desk.is_busy, timeout=WAIT_MS)
-    told = room._notice_words.text()
+    told = room.removal.words.text()
     assert told.startswith(
         "1 document erased, with the words that 1 sheet cited. Looked through the file: nothing of it"
     )
@@ -328,3 +330,31 @@ def test_every_control_of_the_rooms_has_a_name(filled, qtbot, room):
     for widget in filled.findChildren((QAbstractButton, QComboBox, QLineEdit, QSpinBox)):
         if widget.isVisible() and not widget.objectName().startswith("qt_"):
             assert widget.accessibleName() or getattr(widget, "text", str)(), widget
+
+
+def test_another_collection_is_asked_too_and_cannot_be_changed_here(filled, qtbot, make_engine, tmp_path, monkeypatch):
+    place = tmp_path / "others"
+    place.mkdir()
+    (place / "blower.txt").write_text("The blower stands in the passage under the north stairs of the hall.")
+    other = make_engine("other.redlantern")
+    other.collection.claim_writing()
+    other.update([place], report=silent, cancel=Cancel())
+    change_key(other.collection, Holding.PASSPHRASE, PASSPHRASE)
+    other.collection.close()
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(tmp_path / "other.redlantern"), ""))
+    typed = iter([("six", True), (PASSPHRASE, True)])
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: next(typed))
+    filled.beside.choose()
+    qtbot.waitUntil(lambda: "Asked together with other." in filled.status.activity.text(), timeout=WAIT_MS)
+    assert filled._scope_label.text() == "All 4"
+    ask(filled, qtbot, "Where does the blower stand in the passage of the hall?")
+    assert any("north stairs" in one.citation.text for one in filled.desk.view.sheet.passages)
+    filled.go_to(1)
+    room = filled.shelf_room
+    foreign = next(one for one in room.model.documents if one.beside)
+    room.table.choose(foreign.document_id)
+    settle(filled, qtbot)
+    assert not room.remove_button.isEnabled() and not room.erase_button.isEnabled()
+    filled.beside.ask_alone()
+    qtbot.waitUntil(lambda: filled._scope_label.text() == "All 3", timeout=WAIT_MS)
+    settle(filled, qtbot)

@@ -109,13 +109,13 @@ def test_taking_out_forgets_the_document_for_updates_too_and_can_be_undone(fille
     qtbot.keyClick(room.table, Qt.Key.Key_Delete)
     settle(filled, qtbot)
     assert "survey.pdf" not in [one.path for one in room.model.documents]
-    assert document.file_path.exists() and room.notice.isVisible()
+    assert document.file_path.exists() and room.removal.isVisible()
     filled.desk.updates.read_again({})
     qtbot.waitUntil(lambda: not filled.desk.is_updating and not filled.desk.is_busy, timeout=WAIT_MS)
     assert len(room.model.documents) == 2
-    room.undo_button.click()
+    room.removal.undo_button.click()
     qtbot.waitUntil(lambda: len(room.model.documents) == 3 and not filled.desk.is_updating, timeout=WAIT_MS)
-    assert not room.notice.isVisible()
+    assert not room.removal.isVisible()
     settle(filled, qtbot)
 
 

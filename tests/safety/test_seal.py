@@ -25,6 +25,25 @@ def test_no_family_but_unix_gets_a_socket(family):
         socket.socket(family)
 
 
+def test_a_process_gives_its_memory_to_nobody():
+    code = (
+        "import ctypes, resource; from redlantern.safety import limits; limits.no_core_dumps()\n"
+        "print(ctypes.CDLL(None).prctl(3, 0, 0, 0, 0), resource.getrlimit(resource.RLIMIT_CORE))"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stdout.strip() == "0 (0, 0)"
+
+
+def test_a_reader_gets_no_socket_at_all():
+    code = (
+        "import socket; from redlantern.safety import seal; print(seal.put_on_reader().is_on, seal.n_filters())\n"
+        "try:\n    socket.socket(socket.AF_UNIX)\nexcept PermissionError:\n    print('refused')"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    first, refused = done.stdout.splitlines()
+    assert first.startswith("True ") and refused == "refused"
+
+
 def test_unix_sockets_stay():
     one, other = socket.socketpair(socket.AF_UNIX)
     one.sendall(b"x")

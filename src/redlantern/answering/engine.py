@@ -147,9 +147,14 @@ class Engine:
             self._loaded_at = 0.0
 
     def ask_beside(self, *others: Collection) -> None:
-        """Ask these collections together with this one, which alone may change; none to ask it alone. Closes those of before."""
-        before, self._beside = self._beside, list(others)
-        self.asked = Joint(self.collection, others) if others else self.collection
+        """Ask these collections, too, together with this one, which alone may change."""
+        self._beside = [*self._beside, *others]
+        self.asked = Joint(self.collection, self._beside) if self._beside else self.collection
+        self.has_changed()
+
+    def ask_alone(self) -> None:
+        """Ask this collection alone again; closes the others."""
+        before, self._beside, self.asked = self._beside, [], self.collection
         self.has_changed()
         for one in before:
             one.close()

@@ -52,7 +52,7 @@ class DamagedCollectionError(RedlanternError):
     def __str__(self) -> str:
         return (
             f"The collection {self.path} is damaged: {self.what}. The original documents are untouched. "
-            "Restore it from a backup, or make it anew from the same folders."
+            f"Restore it from a backup, or keep what can still be read of it with: redlantern mend {self.path}"
         )
 
 

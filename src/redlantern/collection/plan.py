@@ -251,7 +251,8 @@ def _scan(paths: list[Path]) -> dict[str, Source]:
                 for name in sorted(names):
                     if not name.startswith((".", "~$")):
                         _note(found, Path(folder) / name, path)
-        else:
+        elif str(path) not in found:
+            # Named within a folder that is looked at, too, it keeps that folder for its root.
             _note(found, path, path.parent)
     return found
 

@@ -8,8 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from redlantern.collection import file as collection_file
-from redlantern.collection import writing
+from redlantern.collection import opening, writing
 from redlantern.collection.facts import Facts
 from redlantern.collection.file import CollectionFile
 from redlantern.collection.fingerprints import Version, versions
@@ -35,15 +34,15 @@ class Collection:
 
     @classmethod
     def create(cls, path: Path, holding: Holding = Holding.FILE, passphrase: str = "") -> "Collection":
-        """Make a new, empty collection; see file.create."""
-        made = cls(collection_file.create(path, holding, passphrase))
+        """Make a new, empty collection; see opening.create."""
+        made = cls(opening.create(path, holding, passphrase))
         made.journal.note("made", f"Key held by: {holding}")
         return made
 
     @classmethod
     def open(cls, path: Path, passphrase: str | None = None) -> "Collection":
-        """Open a collection; see file.open_file."""
-        opened = cls(collection_file.open_file(path, passphrase))
+        """Open a collection; see opening.open_file."""
+        opened = cls(opening.open_file(path, passphrase))
         if opened.file.migrated_from is not None:
             opened.journal.note("settings", f"File version raised from {opened.file.migrated_from} to {VERSION}")
         return opened
@@ -223,6 +222,8 @@ class Collection:
             known = self.followed()
             for path in paths:
                 if not any(path == one or path.is_relative_to(one) for one in known):
+                    within = [(str(one),) for one in known if one.is_relative_to(path)]
+                    connection.executemany("DELETE FROM followed WHERE full_path = ?", within)
                     connection.execute("INSERT OR IGNORE INTO followed VALUES (?)", (str(path),))
 
     def unfollow(self, path: Path) -> None:

@@ -1,15 +1,14 @@
 """Backs a collection up, gives it another key, moves, erases and mends it. Each can be interrupted and loses nothing."""
 
 import contextlib
-import os
-import shutil
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from redlantern.collection import errors
-from redlantern.collection.file import UNFINISHED, alone_with, older_copies, put_aside, read_salt, sync_folder
+from redlantern.collection.file import UNFINISHED, alone_with, sync_folder
+from redlantern.collection.opening import older_copies, put_aside, read_salt
 from redlantern.collection.store import Collection
 from redlantern.collection.values import Document
 from redlantern.safety import keys
@@ -235,156 +234,7 @@ def erase_collection(path: Path) -> list[str]:
     return [str(one) for one in removed]
 
 
-@dataclass(frozen=True)
-class Mended:
-    """What mending kept: documents by title that have to be read again, and where the damaged file now is."""
-
-    n_kept: int
-    lost: tuple[str, ...]
-    n_sheets_lost: int
-    damaged_path: str
-
-
-def mend(collection: Collection) -> Mended:
-    """Make a whole file of everything that can still be read; the damaged one is put aside under another name.
-
-    The documents that were damaged are named; an update reads them again.
-
-    Raises
-    ------
-    DamagedCollectionError
-        If not even the list of documents can be read.
-    """
-    file = collection.file
-    with file.alone():
-        place = file.path.with_name(file.path.name + UNFINISHED)
-        place.unlink(missing_ok=True)
-        with contextlib.suppress(errors.DamagedCollectionError, errors.DiskFullError, errors.CannotWriteError):
-            file.settle()
-        file.drop_connections()
-        aside = _free_name(file.path, "damaged")
-        shutil.copyfile(file.path, aside)
-        aside.chmod(0o600)
-        salvage = _Salvage(collection, place)
-        mended = salvage.run(str(aside))
-        key, salt = file.key, file.salt
-        file.drop_connections()
-        for end in ("-wal", "-shm"):
-            file.path.with_name(file.path.name + end).unlink(missing_ok=True)
-        place.replace(file.path)
-        sync_folder(file.path.parent)
-        file.become(file.path, key, salt)
-    collection.journal.note("mended", f"{mended.n_kept} documents kept, {len(mended.lost)} to be read again")
-    return mended
-
-
-class _Salvage:
-    """Copies what can be read, row by row where need be. After a page that is damaged the connection is of no more use."""
-
-    _WHOLE_TABLES = ("followed", "taken_out", "facts")
-
-    def __init__(self, collection: Collection, place: Path) -> None:
-        from redlantern.collection.file import CollectionFile
-        from redlantern.collection.schema import APPLICATION_ID, TABLES, VERSION
-
-        self._file = collection.file
-        self._segments: dict[int, bool] = {}
-        os.close(os.open(place, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600))
-        self._new = CollectionFile(place, self._file.key, self._file.salt)
-        self._new.connection.execute("PRAGMA journal_mode = WAL")
-        self._new.connection.executescript(
-            f"BEGIN; PRAGMA application_id = {APPLICATION_ID}; PRAGMA user_version = {VERSION}; {TABLES} COMMIT;"
-        )
-
-    def run(self, aside: str) -> Mended:
-        """Copy everything; gives what could not be."""
-        connection = self._new.connection
-        connection.execute("PRAGMA foreign_keys = OFF")
-        try:
-            ids = [row[0] for row in self._rows("SELECT id FROM documents ORDER BY id") or self._ids("documents")]
-            lost, kept = [], set()
-            for document_id in ids:
-                if self._rows("SELECT 1 FROM documents WHERE id = ?", document_id) == []:
-                    continue
-                title = self._copy_document(document_id)
-                if title is None:
-                    kept.add(document_id)
-                else:
-                    lost.append(title)
-            self._drop_orphans(connection)
-            sheets = self._ids("sheets")
-            n_sheets_lost = sum(not self._copy("sheets", "id = ?", one[0]) for one in sheets)
-            for table in self._WHOLE_TABLES:
-                self._copy(table, "1")
-            for entry in self._ids("journal"):
-                self._copy("journal", "id = ?", entry[0])
-            connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
-        finally:
-            self._new.close()
-        return Mended(len(kept), tuple(lost), n_sheets_lost, aside)
-
-    def _copy_document(self, document_id: int) -> str | None:
-        """Copy a document with all that belongs to it; gives its title if that cannot be read whole."""
-        tables = [("documents", "id"), *((one, "document_id") for one in ("sources", "pages", "passages"))]
-        with self._new.writing() as connection:
-            connection.execute("SAVEPOINT document")
-            is_whole = all(self._copy(table, f"{column} = ?", document_id) for table, column in tables)
-            is_whole = is_whole and self._copy_index(document_id)
-            if not is_whole:
-                connection.execute("ROLLBACK TO document")
-            connection.execute("RELEASE document")
-        if is_whole:
-            return None
-        named = self._rows("SELECT title FROM documents WHERE id = ?", document_id)
-        return str(named[0][0]) if named else f"document {document_id}"
-
-    def _copy_index(self, document_id: int) -> bool:
-        """Copy a document's index; of one in a segment, only if the segment can be read."""
-        rows = self._rows("SELECT segment_id FROM indexes WHERE document_id = ?", document_id)
-        if rows is None:
-            return False
-        segment_id = rows[0][0] if rows else None
-        if segment_id is not None and segment_id not in self._segments:
-            self._segments[segment_id] = self._copy("segments", "id = ?", segment_id)
-        is_there = segment_id is None or self._segments[segment_id]
-        return is_there and self._copy("indexes", "document_id = ?", document_id)
-
-    def _drop_orphans(self, connection: Any) -> None:
-        # What lay within a lost file goes with it, and is read again with it.
-        with self._new.writing():
-            orphans = "SELECT id FROM documents WHERE container_id NOT IN (SELECT id FROM documents)"
-            for table, column in (("pages", "document_id"), ("passages", "document_id"), ("indexes", "document_id")):
-                connection.execute(f"DELETE FROM {table} WHERE {column} IN ({orphans})")
-            connection.execute(f"DELETE FROM documents WHERE id IN ({orphans})")
-
-    def _copy(self, table: str, where: str, *values: object) -> bool:
-        rows = self._rows(f"SELECT * FROM {table} WHERE {where}", *values)
-        if rows is None:
-            return False
-        if rows:
-            with self._new.writing() as connection:
-                holes = ", ".join("?" * len(rows[0]))
-                connection.executemany(f"INSERT OR REPLACE INTO {table} VALUES ({holes})", rows)
-        return True
-
-    def _ids(self, table: str) -> list[Any]:
-        """All ids of a table, also where its inner pages are damaged: then every number up to the greatest is tried."""
-        found = self._rows(f"SELECT id FROM {table} ORDER BY id")
-        if found is not None:
-            return found
-        last = self._rows(f"SELECT max(id) FROM {table}")
-        return [(one,) for one in range(1, (last[0][0] if last and last[0][0] else _MOST_TRIED) + 1)]
-
-    def _rows(self, sql: str, *values: object) -> list[Any] | None:
-        try:
-            return self._file.rows(sql, *values)
-        except (errors.DamagedCollectionError, errors.CannotWriteError, errors.DiskFullError):
-            self._file.drop_connections()
-            return None
-
-
 _OTHER_DISK = 18  # errno.EXDEV
-_MOST_TRIED = 20_000
 
 
 def _rewrite(collection: Collection) -> None:
@@ -402,8 +252,3 @@ def _remove_older_copies(path: Path) -> list[str]:
             one.unlink()
             removed.append(str(one))
     return removed
-
-
-def _free_name(path: Path, word: str) -> Path:
-    names = (path.with_name(f"{path.name}.{word}-{number}") for number in range(1, 10_000))
-    return next(one for one in names if not one.exists())

@@ -5,13 +5,13 @@ from pathlib import Path
 
 from redlantern.collection.check import find_faults
 from redlantern.commands.shared import ProgressLine, stoppable
-from redlantern.commands.unlock import open_collection
+from redlantern.commands.unlock import open_damaged
 from redlantern.models.embedding import MiniLmEmbedder
 
 
 def check(path: Path, *, passphrase_source: str | None) -> int:
     """Look at everything; exit code 1 when something is wrong."""
-    collection = open_collection(path, passphrase_source)
+    collection = open_damaged(path, passphrase_source)
     progress = ProgressLine()
     try:
         with stoppable() as cancel:

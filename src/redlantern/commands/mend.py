@@ -2,16 +2,16 @@
 
 from pathlib import Path
 
-from redlantern.collection import upkeep
+from redlantern.collection import mending
 from redlantern.commands.shared import plain
-from redlantern.commands.unlock import open_to_change
+from redlantern.commands.unlock import open_damaged
 
 
 def mend(path: Path, *, passphrase_source: str | None) -> int:
     """Mend, and name what has to be read again."""
-    collection = open_to_change(path, passphrase_source)
+    collection = open_damaged(path, passphrase_source)
     try:
-        mended = upkeep.mend(collection)
+        mended = mending.mend(collection)
     finally:
         collection.close()
     print(f"{path} is whole again: {mended.n_kept} documents kept. The damaged file is {mended.damaged_path}.")

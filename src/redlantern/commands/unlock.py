@@ -31,14 +31,19 @@ def passphrase_from(source: str | None, prompt: str = "Passphrase: ") -> str | N
 
 def open_collection(path: Path, passphrase_source: str | None) -> Collection:
     """Open a collection; its passphrase is asked for only if it has one. Notes in its journal that it was unlocked."""
-    try:
-        collection = Collection.open(path)
-    except PassphraseNeededError:
-        collection = Collection.open(path, passphrase_from(passphrase_source))
+    collection = open_damaged(path, passphrase_source)
     note_collection(path)
     if collection.holding is Holding.PASSPHRASE and not collection.is_read_only:
         collection.journal.note("unlocked", "by a command")
     return collection
+
+
+def open_damaged(path: Path, passphrase_source: str | None) -> Collection:
+    """Open a collection without a look at anything in it."""
+    try:
+        return Collection.open(path)
+    except PassphraseNeededError:
+        return Collection.open(path, passphrase_from(passphrase_source))
 
 
 def open_to_change(path: Path, passphrase_source: str | None) -> Collection:

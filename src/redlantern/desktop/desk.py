@@ -148,19 +148,18 @@ class Desk(QWidget):
         """Read folders or files into the collection."""
         self.updates.add(*paths, method=method)
 
-    def show_documents(self, documents: list[Document]) -> None:
-        """The collection holds these documents now."""
+    def show_documents(self, documents: list[Document], versions: dict[int, Version] | None = None) -> None:
+        """The collection holds these documents now; their versions stay as they were unless given."""
         if self.opened is not None:
             self.opened.documents = documents
+            self.opened.versions = self.opened.versions if versions is None else versions
             self.shelf.model.set_documents(documents)
             self.documents_changed.emit()
 
     def reload(self, found: tuple[list[Document], list[Sheet], dict[int, Version]]) -> None:
         """Documents and sheets were fetched anew."""
         documents, self.sheets, versions = found
-        if self.opened is not None:
-            self.opened.versions = versions
-        self.show_documents(documents)
+        self.show_documents(documents, versions)
         self.at = min(self.at, len(self.sheets) - 1)
         if self.at >= 0:
             self._show(self.at)
@@ -307,8 +306,8 @@ class Desk(QWidget):
         assert self.opened is not None
         engine = self.opened.engine
 
-        def show(documents: list[Document]) -> None:
-            self.show_documents(documents)
+        def show(found: tuple[list[Document], dict[int, Version]]) -> None:
+            self.show_documents(*found)
             if problem:
                 self.view.show_widget(welcome.problem("The folder was not read to its end", problem))
             elif self.view.sheet is None and not self.is_asking:

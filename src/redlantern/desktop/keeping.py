@@ -8,7 +8,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox, QWidget
 
 from redlantern.collection.everything import CANNOT_PROMISE, Everything
-from redlantern.collection.upkeep import Mended, files_of
+from redlantern.collection.mending import Mended
+from redlantern.collection.upkeep import files_of
 from redlantern.desktop import seal_work
 from redlantern.desktop.desk import Desk
 from redlantern.desktop.key_dialog import HOLDING_NAMES, ChosenKey, ask_for_key

@@ -6,7 +6,7 @@ from datetime import datetime
 from pathlib import Path
 
 from redlantern.answering.engine import Engine
-from redlantern.collection import upkeep
+from redlantern.collection import mending, upkeep
 from redlantern.collection.check import find_faults
 from redlantern.collection.everything import Everything, erase_everything, everything
 from redlantern.collection.journal import Entry, as_json_lines
@@ -124,11 +124,11 @@ def check(engine: Engine) -> Callable[[Task], list[str]]:
     return lambda task: find_faults(collection, dimensions, report=task.report, cancel=task.cancel)
 
 
-def mend(engine: Engine) -> Callable[[Task], upkeep.Mended]:
+def mend(engine: Engine) -> Callable[[Task], mending.Mended]:
     """Make a whole file of what can still be read."""
 
-    def work(task: Task) -> upkeep.Mended:
-        mended = upkeep.mend(engine.collection)
+    def work(task: Task) -> mending.Mended:
+        mended = mending.mend(engine.collection)
         engine.has_changed()
         return mended
 

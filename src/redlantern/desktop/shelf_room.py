@@ -7,12 +7,10 @@ from PyQt6.QtCore import Qt, QTimer, QUrl, pyqtSignal
 from PyQt6.QtGui import QDesktopServices, QDragEnterEvent, QDropEvent, QImage, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QFileDialog,
-    QFrame,
     QHBoxLayout,
     QInputDialog,
     QLabel,
     QLineEdit,
-    QMessageBox,
     QPushButton,
     QSplitter,
     QStackedWidget,
@@ -22,14 +20,14 @@ from PyQt6.QtWidgets import (
 
 from redlantern.collection.plan import UpdatePlan
 from redlantern.collection.preview import Preview
-from redlantern.collection.upkeep import Erased
 from redlantern.collection.values import Document
-from redlantern.desktop import seal_work, welcome, workbench
+from redlantern.desktop import welcome, workbench
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.desk import Desk
 from redlantern.desktop.documents_table import DocumentsModel, DocumentsTable
 from redlantern.desktop.preview_pane import PreviewPane
 from redlantern.desktop.reading_report import Passage, ReadingReport
+from redlantern.desktop.removal import Removal
 from redlantern.desktop.update_pane import UpdatePane
 from redlantern.progress import Progress
 from redlantern.reading.values import Page
@@ -55,12 +53,11 @@ class ShelfRoom(QWidget):
         self._pictures: Task | None = None
         self._previewing: Task | None = None
         self._splitting: Task | None = None
-        self._undo_paths: list[Path] = []
         self.model = DocumentsModel(desk.shelf.model)
         self.table, self.report, self.preview = DocumentsTable(self.model), ReadingReport(), PreviewPane()
         self.update_pane = UpdatePane()
         self.filter = QLineEdit()
-        self.notice, self._notice_words, self.undo_button = QFrame(), QLabel(), QPushButton("Undo")
+        self.removal = Removal(self, desk, self.table)
         self._count = QLabel()
         self._stack = QStackedWidget()
         self._build()
@@ -118,31 +115,6 @@ class ShelfRoom(QWidget):
             self._end_preview()
         return is_shown
 
-    def erase(self) -> None:
-        """Erase the chosen documents for good, after a yes."""
-        opened = self._desk.opened
-        chosen = self._own()
-        if not chosen or opened is None or self._desk.is_updating or self._desk.is_asking:
-            return
-        paths = list(dict.fromkeys(one.file_path for one in chosen))
-        names = "\n".join(str(path) for path in paths[:10]) + (
-            f"\nand {len(paths) - 10} more" if len(paths) > 10 else ""
-        )
-        box = QMessageBox(self)
-        box.setWindowTitle("Erase from the collection?")
-        box.setText("Erase from the collection?")
-        box.setInformativeText(
-            f"{names}\n\nTheir text, vectors and words go, with what lies within them, what sheets cite from them and what "
-            "the journal says about them. It cannot be undone. The files on disk stay where they are; "
-            "backups of the collection keep what they hold."
-        )
-        yes = box.addButton("Erase", QMessageBox.ButtonRole.DestructiveRole)
-        box.setDefaultButton(box.addButton("Leave them", QMessageBox.ButtonRole.RejectRole))
-        box.exec()
-        if box.clickedButton() is yes:
-            work = seal_work.erase_documents(opened.engine, chosen)
-            self._desk.run(work, finished=self._on_erased, failed=lambda reason: self._notify(reason, []))
-
     def toggle_scope(self) -> None:
         """Leave the chosen documents out of questions, or take them in again."""
         chosen = [one for one in self.table.chosen() if not one.is_refused]
@@ -150,28 +122,10 @@ class ShelfRoom(QWidget):
             shelf = self._desk.shelf.model
             shelf.set_in_scope(chosen, not all(map(shelf.is_in_scope, chosen)))
 
-    def remove(self) -> None:
-        """Take the files of the chosen documents out of the collection; it can be undone."""
-        paths = list(dict.fromkeys(one.file_path for one in self._own()))
-        if not paths or self._desk.opened is None or self._desk.is_updating:
-            return
-        n_within = sum(one.file_path in paths for one in self.model.documents) - len(paths)
-        work = workbench.take_out(self._desk.opened.engine, [str(path) for path in paths])
-        self._desk.run(work, finished=self._desk.show_documents)
-        counted = paths[0].name if len(paths) == 1 else f"{len(paths)} files"
-        within = f", with {n_within} documents within," if n_within else ""
-        self._notify(f"{counted}{within} taken out of the collection. On disk nothing was changed.", paths)
-
-    def undo(self) -> None:
-        """Read again what was just taken out."""
-        paths, self._undo_paths = self._undo_paths, []
-        self.notice.hide()
-        self._desk.updates.read_again({path: "" for path in paths if path.exists()})
-
     def read_again(self) -> None:
         """Read the files of the chosen documents again; asks for the password of one that wants it."""
         passwords: dict[Path, str] = {}
-        for document in self._own():
+        for document in self.removal.own():
             path = document.file_path
             if path in passwords or not path.exists():
                 continue
@@ -220,9 +174,9 @@ class ShelfRoom(QWidget):
             "Leave out / take in", self.toggle_scope, "Whether questions draw on it (Space)"
         )
         self.again_button = self._button("Read again", self.read_again, "Read the file again (Ctrl+R)")
-        self.remove_button = self._button("Take out", self.remove, "Take it out of the collection (Delete)")
+        self.remove_button = self._button("Take out", self.removal.take_out, "Take it out of the collection (Delete)")
         self.erase_button = self._button(
-            "Erase ...", self.erase, "Erase it from the collection for good (Shift+Delete)"
+            "Erase ...", self.removal.erase, "Erase it from the collection for good (Shift+Delete)"
         )
         self.outside_button = self._button("Open the file", self.open_outside, "In the desktop's own program (Ctrl+E)")
         actions.setContentsMargins(14, 4, 14, 4)
@@ -231,7 +185,6 @@ class ShelfRoom(QWidget):
             button.setObjectName("quiet")
             actions.addWidget(button)
         actions.addStretch(1)
-        self._build_notice()
         lists = QWidget()
         box = QVBoxLayout(lists)
         box.setContentsMargins(0, 0, 0, 0)
@@ -239,7 +192,7 @@ class ShelfRoom(QWidget):
         box.addLayout(above)
         box.addWidget(self.table, 1)
         box.addLayout(actions)
-        box.addWidget(self.notice)
+        box.addWidget(self.removal)
         self.splitter = QSplitter(Qt.Orientation.Vertical)
         self.splitter.addWidget(lists)
         self.splitter.addWidget(self.report)
@@ -259,21 +212,10 @@ class ShelfRoom(QWidget):
     def _action_buttons(self) -> tuple[QPushButton, ...]:
         return self.scope_button, self.again_button, self.remove_button, self.erase_button, self.outside_button
 
-    def _build_notice(self) -> None:
-        self.notice.setObjectName("notice")
-        self._notice_words.setTextFormat(Qt.TextFormat.PlainText)
-        self.undo_button.setObjectName("quiet")
-        self.undo_button.clicked.connect(self.undo)
-        row = QHBoxLayout(self.notice)
-        row.setContentsMargins(14, 4, 10, 4)
-        row.addWidget(self._notice_words, 1)
-        row.addWidget(self.undo_button)
-        self.notice.hide()
-
     def _connect(self) -> None:
         self.filter.textChanged.connect(self._on_filter)
         self.table.document_chosen.connect(lambda document: self.show_document(document.document_id))
-        self.table.removal_wanted.connect(self.remove)
+        self.table.removal_wanted.connect(self.removal.take_out)
         self.table.scope_wanted.connect(self.toggle_scope)
         self.table.report_wanted.connect(self._enlarge_report)
         selection = self.table.selectionModel()
@@ -295,7 +237,7 @@ class ShelfRoom(QWidget):
             "Ctrl+R": self.read_again,
             "Ctrl+E": self.open_outside,
             "Ctrl+F": self.filter.setFocus,
-            "Shift+Del": self.erase,
+            "Shift+Del": self.removal.erase,
             "Alt+PgDown": lambda: self.report.turn(1),
             "Alt+PgUp": lambda: self.report.turn(-1),
         }
@@ -382,19 +324,6 @@ class ShelfRoom(QWidget):
         self._end_preview()
         self._desk.updates.carry_out(plan)
 
-    def _on_erased(self, found: tuple[Erased, list[str]]) -> None:
-        erased, left = found
-        counted = f"{erased.n_documents} document{'s' * (erased.n_documents != 1)} erased"
-        cited = (
-            f", with the words that {erased.n_sheets} sheet{'s' * (erased.n_sheets != 1)} cited"
-            if erased.n_sheets
-            else ""
-        )
-        looked = " ".join(left) if left else "Looked through the file: nothing of it is left there."
-        self._notify(f"{counted}{cited}. {looked} Backups, if there are any, were not reached.", [])
-        if self._desk.opened is not None:
-            self._desk.run(workbench.reload(self._desk.opened.engine), finished=self._desk.reload)
-
     def _on_filter(self, text: str) -> None:
         self.table.set_filter(text)
         self._show_count()
@@ -410,7 +339,7 @@ class ShelfRoom(QWidget):
 
     def _show_actions(self) -> None:
         chosen = self.table.chosen()
-        is_free = bool(self._own()) and self._desk.updates.can_begin
+        is_free = bool(self.removal.own()) and self._desk.updates.can_begin
         for button in (self.files_button, self.folder_button, self.look_button, self.update_button):
             button.setEnabled(self._desk.updates.can_begin)
         self.scope_button.setEnabled(any(not one.is_refused for one in chosen))
@@ -425,16 +354,6 @@ class ShelfRoom(QWidget):
         share = 45 if top < bottom * 2 // 5 else 24
         self.splitter.setSizes([(top + bottom) * share // 100, (top + bottom) * (100 - share) // 100])
         QTimer.singleShot(0, lambda: self.table.scrollTo(self.table.currentIndex()))
-
-    def _notify(self, words: str, undo_paths: list[Path]) -> None:
-        self._notice_words.setText(words)
-        self._undo_paths = undo_paths
-        self.undo_button.setVisible(bool(undo_paths))
-        self.notice.show()
-
-    def _own(self) -> list[Document]:
-        """The chosen documents that are the open collection's own; those of one asked with it cannot be changed here."""
-        return [one for one in self.table.chosen() if not one.beside]
 
     def _document(self, document_id: int) -> Document | None:
         return next((one for one in self.model.documents if one.document_id == document_id), None)
@@ -472,7 +391,7 @@ class ShelfRoom(QWidget):
 
     def _on_preview_failed(self, reason: str) -> None:
         self._end_preview()
-        self._notify(reason, [])
+        self.removal.tell(reason, [])
 
     def _on_split_wanted(self, methods: list[Method]) -> None:
         if self._desk.opened is None or self.preview.preview is None:

@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QButtonGroup,
     QFileDialog,
     QHBoxLayout,
-    QInputDialog,
     QLabel,
     QLineEdit,
     QMainWindow,
@@ -20,9 +19,9 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from redlantern.collection.values import Document
 from redlantern.desktop import drawing, menu, seal_work, theme, welcome, workbench
 from redlantern.desktop.absence import IDLE, Absence
+from redlantern.desktop.beside import Beside
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.desk import Desk
 from redlantern.desktop.keeping import COLLECTION_ENDING, COLLECTIONS, Keeping
@@ -175,7 +174,7 @@ class Window(QMainWindow):
     def _make_rooms(self) -> None:
         self.desk = Desk(self.status)
         self.shelf_room, self.seal_room = ShelfRoom(self.desk), SealRoom(seal.state(), self.desk)
-        self.keeping = Keeping(self, self.desk, self.seal_room)
+        self.keeping, self.beside = Keeping(self, self.desk, self.seal_room), Beside(self, self.desk)
         for room in (self.desk, self.shelf_room, self.seal_room):
             self._rooms.addWidget(room)
 
@@ -183,7 +182,8 @@ class Window(QMainWindow):
         """Put empty rooms in place of the old ones: no widget of theirs may keep a word of the collection."""
         old = (self.desk, self.shelf_room, self.seal_room)
         self.seal_room.close_room()
-        self.keeping.deleteLater()
+        for helper in (self.keeping, self.beside):
+            helper.deleteLater()
         self._make_rooms()
         self._connect_rooms()
         for room in old:
@@ -259,6 +259,7 @@ class Window(QMainWindow):
         self.shelf_room.paths_wanted.connect(lambda paths: self.desk.add(*paths))
         self.seal_room.lock_wanted.connect(self.lock)
         self.seal_room.idle_changed.connect(self._on_idle_changed)
+        self.beside.told.connect(self._on_beside)
         self.keeping.moved.connect(self._on_moved)
         self.keeping.closing_wanted.connect(self._on_closing_wanted)
 
@@ -281,47 +282,6 @@ class Window(QMainWindow):
         folder = self._ask_for_folder()
         if folder is not None:
             self._make_collection(folder)
-
-    def choose_beside(self) -> None:
-        """Ask for a collection that is to be asked together with the open one."""
-        if self.desk.opened is None:
-            return
-        chosen, _ = QFileDialog.getOpenFileName(self, "Ask this collection, too", "", COLLECTIONS)
-        if chosen:
-            self._ask_beside(Path(chosen), None)
-
-    def ask_alone(self) -> None:
-        """Ask the open collection alone again."""
-        if self.desk.opened is not None and not self.desk.is_asking:
-            self.desk.run(workbench.ask_alone(self.desk.opened.engine), finished=self._on_beside)
-
-    def _ask_beside(self, path: Path, passphrase: str | None) -> None:
-        opened = self.desk.opened
-        if opened is None or self.desk.is_asking:
-            return
-        task = self.desk.run(
-            workbench.ask_beside(opened.engine, path, passphrase),
-            finished=self._on_beside,
-            failed=lambda reason: self._on_beside_failed(path, task, reason),
-        )
-
-    def _on_beside(self, documents: list[Document]) -> None:
-        self.desk.show_documents(documents)
-        names = {one.beside for one in documents if one.beside}
-        asked = f"Asked together with {', '.join(sorted(names))}." if names else "Asked alone."
-        self.status.activity.setText(asked)
-        self._show_scope()
-
-    def _on_beside_failed(self, path: Path, task: Task, reason: str) -> None:
-        if not isinstance(task.failure, PassphraseNeededError | WrongPassphraseError):
-            self.status.activity.setText(reason)
-            return
-        words = "" if isinstance(task.failure, PassphraseNeededError) else f"{reason}\n"
-        typed, is_given = QInputDialog.getText(
-            self, "A passphrase is needed", f"{words}Passphrase of {path.name}", QLineEdit.EchoMode.Password
-        )
-        if is_given:
-            self._ask_beside(path, typed)
 
     def _open_other(self, path: Path) -> None:
         if self.is_locked:
@@ -425,7 +385,12 @@ class Window(QMainWindow):
         self._list_known()
         self._show_state()
         if self.desk.opened is not None:
-            self.desk.run(workbench.load_documents(self.desk.opened.engine), finished=self.desk.show_documents)
+            work = workbench.load_documents(self.desk.opened.engine)
+            self.desk.run(work, finished=lambda found: self.desk.show_documents(*found))
+
+    def _on_beside(self, words: str) -> None:
+        self.status.activity.setText(words)
+        self._show_scope()
 
     def _on_closing_wanted(self, then: Callable[[], None]) -> None:
         """Close the collection, which is about to be erased, and leave nothing of it on screen."""

@@ -166,7 +166,7 @@ def ask_alone(engine: Engine) -> Callable[[Task], list[Document]]:
     """Ask the open collection alone again."""
 
     def work(task: Task) -> list[Document]:
-        engine.ask_beside()
+        engine.ask_alone()
         _ = engine.index
         return engine.asked.documents()
 
@@ -265,12 +265,12 @@ def reload(engine: Engine) -> Callable[[Task], tuple[list[Document], list[Sheet]
     return work
 
 
-def load_documents(engine: Engine) -> Callable[[Task], list[Document]]:
-    """Load the index anew, so that the next question need not, and give the documents."""
+def load_documents(engine: Engine) -> Callable[[Task], tuple[list[Document], dict[int, Version]]]:
+    """Load the index anew, so that the next question need not, and give the documents with their versions."""
 
-    def work(task: Task) -> list[Document]:
+    def work(task: Task) -> tuple[list[Document], dict[int, Version]]:
         _ = engine.index
-        return engine.asked.documents()
+        return engine.asked.documents(), engine.collection.versions()
 
     return work
 

@@ -1,0 +1,63 @@
+"""Asks another collection together with the open one."""
+
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QLineEdit, QWidget
+
+from redlantern.collection.values import Document
+from redlantern.desktop import workbench
+from redlantern.desktop.bridge import Task
+from redlantern.desktop.desk import Desk
+from redlantern.desktop.keeping import COLLECTIONS
+from redlantern.safety.keys import PassphraseNeededError, WrongPassphraseError
+
+
+class Beside(QObject):
+    """The other collection is only read; `told` says in words what is asked now, or why it is not."""
+
+    told = pyqtSignal(str)
+
+    def __init__(self, parent: QWidget, desk: Desk) -> None:
+        super().__init__(parent)
+        self._parent, self._desk = parent, desk
+
+    def choose(self) -> None:
+        """Ask for a collection that is to be asked together with the open one."""
+        if self._desk.opened is None:
+            return
+        chosen, _ = QFileDialog.getOpenFileName(self._parent, "Ask this collection, too", "", COLLECTIONS)
+        if chosen:
+            self._ask(Path(chosen), None)
+
+    def ask_alone(self) -> None:
+        """Ask the open collection alone again."""
+        if self._desk.opened is not None and not self._desk.is_asking:
+            self._desk.run(workbench.ask_alone(self._desk.opened.engine), finished=self._on_asked)
+
+    def _ask(self, path: Path, passphrase: str | None) -> None:
+        opened = self._desk.opened
+        if opened is None or self._desk.is_asking:
+            return
+        task = self._desk.run(
+            workbench.ask_beside(opened.engine, path, passphrase),
+            finished=self._on_asked,
+            failed=lambda reason: self._on_failed(path, task, reason),
+        )
+
+    def _on_asked(self, documents: list[Document]) -> None:
+        self._desk.show_documents(documents)
+        names = {one.beside for one in documents if one.beside}
+        asked = f"Asked together with {', '.join(sorted(names))}." if names else "Asked alone."
+        self.told.emit(asked)
+
+    def _on_failed(self, path: Path, task: Task, reason: str) -> None:
+        if not isinstance(task.failure, PassphraseNeededError | WrongPassphraseError):
+            self.told.emit(reason)
+            return
+        words = "" if isinstance(task.failure, PassphraseNeededError) else f"{reason}\n"
+        typed, is_given = QInputDialog.getText(
+            self._parent, "A passphrase is needed", f"{words}Passphrase of {path.name}", QLineEdit.EchoMode.Password
+        )
+        if is_given:
+            self._ask(path, typed)
