@@ -198,6 +198,10 @@ def test_a_sheet_says_that_its_document_changed_and_shows_the_difference(filled,
         filled.desk.view
     )
     assert "70 per cent" in words_of(filled.desk.view)
+    # The page is shown as it is now, and nothing is marked that is not what was cited.
+    facsimile = filled.desk.facsimile
+    qtbot.waitUntil(lambda: facsimile.page is not None and "65 per cent" in facsimile.page.text, timeout=WAIT_MS)
+    assert facsimile.span is None
     qtbot.keyClick(filled, Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
     settle(filled, qtbot)
     qtbot.waitUntil(lambda: "COMPARED WITH THE SHEET OF" in words_of(filled.desk.view), timeout=WAIT_MS)

@@ -1,6 +1,6 @@
 """A sheet: one question with its found lines, written answer, evidence and timings."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
 from redlantern.collection.values import Citation
@@ -176,6 +176,21 @@ def sheet_from_json(form: dict[str, Any], document_ids: dict[str, int]) -> Sheet
         form["tokens"]["read"],
         form["tokens"]["written"],
         form["evidence_score"],
+    )
+
+
+def relinked(sheet: Sheet, document_ids: dict[str, int]) -> Sheet:
+    """Lead a sheet's citations to the documents that have their content now, or else lie at their place; see sheet_from_json."""
+
+    def led(one: Citation) -> Citation:
+        found = document_ids.get(one.document_key, document_ids.get(one.path, 0))
+        return one if found == one.document_id else replace(one, document_id=found)
+
+    return replace(
+        sheet,
+        found_lines=tuple(replace(one, citation=led(one.citation)) for one in sheet.found_lines),
+        claims=tuple(replace(one, citations=tuple(map(led, one.citations))) for one in sheet.claims),
+        passages=tuple(replace(one, citation=led(one.citation)) for one in sheet.passages),
     )
 
 

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QWidget
 
 from redlantern.answering.changes import compare, source_changes
 from redlantern.answering.engine import DoneStep, FoundStep, Question, Step, WritingStep
-from redlantern.answering.sheet import Sheet
+from redlantern.answering.sheet import Sheet, relinked
 from redlantern.collection.fingerprints import Version
 from redlantern.collection.journal import now_utc
 from redlantern.collection.values import Document
@@ -57,6 +57,7 @@ class Desk(QWidget):
         self._thread_began = 0
         self._compared_with: Sheet | None = None
         self._wanted: tuple[int, int, tuple[int, int] | None] | None = None
+        self._wanted_words = ""
         self._pictures: Task | None = None
         self.updates = Updates(self, status)
         self.shelf, self.view, self.facsimile = Shelf(), SheetView(), Facsimile()
@@ -196,11 +197,14 @@ class Desk(QWidget):
             page = welcome.ready(len(self.shelf.model.readable), self.question_wanted.emit)
         self.view.show_widget(page)
 
-    def show_page(self, document_id: int, page_number: int, span: tuple[int, int] | None = None) -> None:
-        """Show a page on the facsimile, with words marked."""
+    def show_page(
+        self, document_id: int, page_number: int, span: tuple[int, int] | None = None, words: str = ""
+    ) -> None:
+        """Show a page on the facsimile, with words marked; where others stand in their place now, only if they stand elsewhere."""
         if self.opened is None:
             return
         self._wanted = (document_id, page_number, span)
+        self._wanted_words = words
         wanted = self._wanted
         work = workbench.load_page(self.opened.engine, document_id, page_number)
         self.run(work, finished=lambda page: self._on_page(wanted, page))
@@ -308,6 +312,11 @@ class Desk(QWidget):
 
         def show(found: tuple[list[Document], dict[int, Version]]) -> None:
             self.show_documents(*found)
+            # A document that was read again has another number.
+            ids = {one.path: one.document_id for one in found[0]} | {one.key: one.document_id for one in found[0]}
+            self.sheets = [relinked(sheet, ids) for sheet in self.sheets]
+            if self.view.sheet is not None and not self.is_asking and source_changes(self.sheets[self.at], found[0]):
+                self._show(self.at)
             if problem:
                 self.view.show_widget(welcome.problem("The folder was not read to its end", problem))
             elif self.view.sheet is None and not self.is_asking:
@@ -335,14 +344,14 @@ class Desk(QWidget):
             self._on_row_chosen(self.view.rows[0], is_first=True)
         elif sheet.passages:
             citation = sheet.passages[0].citation
-            self.show_page(citation.document_id, citation.page_number, (citation.start, citation.end))
+            self.show_page(citation.document_id, citation.page_number, (citation.start, citation.end), citation.text)
 
     def _on_row_chosen(self, row: CitedRow, *, is_first: bool = False) -> None:
         if is_first:
             self.view.mark_chosen(row)
         citation = row.citation
         self.facsimile.set_row_place(row.place)
-        self.show_page(citation.document_id, citation.page_number, (citation.start, citation.end))
+        self.show_page(citation.document_id, citation.page_number, (citation.start, citation.end), citation.text)
 
     def _on_page(self, wanted: tuple[int, int, tuple[int, int] | None], page: Page | None) -> None:
         document = next((one for one in self._documents() if one.document_id == wanted[0]), None)
@@ -352,10 +361,7 @@ class Desk(QWidget):
         if page is None or document is None:
             self.facsimile.clear()
             return
-        span = wanted[2]
-        if span is not None and span[1] > len(page.text):
-            span = None
-        self.facsimile.show_page(document, page, span)
+        self.facsimile.show_page(document, page, _span_now(page.text, wanted[2], self._wanted_words))
 
     def _on_picture_wanted(self, document: Document, page_number: int, scale: float) -> None:
         if self.opened is None:
@@ -384,6 +390,14 @@ class Desk(QWidget):
     def _watch_memory(self) -> None:
         pid = getattr(self.opened.engine.language_model, "pid", None) if self.opened is not None else None
         self._status.watch([pid] if pid else [])
+
+
+def _span_now(text: str, span: tuple[int, int] | None, words: str) -> tuple[int, int] | None:
+    """Where the cited words stand on a page as it is now: a document may have been changed since they were cited."""
+    if span is None or not words or text[span[0] : span[1]] == words:
+        return span
+    start = text.find(words)
+    return (start, start + len(words)) if start >= 0 else None
 
 
 def _speed_words(sheet: Sheet) -> str:

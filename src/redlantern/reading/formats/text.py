@@ -46,7 +46,9 @@ def read_text(material: Material) -> ReadFile:
     if not pieces:
         raise errors.empty_file()
     first = pieces[0]
-    title = first.text if len(first.text) <= 100 else material.plain_name.replace("-", " ")
+    # A first sentence is no title: it may be all that the file says.
+    is_title = len(first.text) <= 100 and not first.text.rstrip().endswith((".", "!", "?"))
+    title = first.text if is_title else material.plain_name.replace("-", " ")
     return ReadFile("text", title, set_pages(pieces))
 
 
