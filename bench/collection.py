@@ -15,6 +15,7 @@ from typing import Any
 
 import numpy as np
 
+from bench.speed import as_json, show
 from redlantern.answering.engine import Engine, FoundStep, Question
 from redlantern.collection.prepared import MadeWith, Prepared, Source
 from redlantern.collection.store import Collection
@@ -31,6 +32,7 @@ _PASSAGES_A_PAGE = 4
 _LINES = 6
 _LINE_WORDS = 21
 _VOCABULARY = 60_000
+__all__ = ["as_json", "measure", "show"]
 _TABLES = ("documents", "sources", "pages", "passages", "indexes", "segments")
 
 
@@ -41,17 +43,6 @@ def measure() -> dict[str, float]:
         figures = _large(Path(folder))
         figures |= _unchanged(Path(folder))
     return figures
-
-
-def show(result: dict[str, float]) -> None:
-    """Print one figure a line."""
-    for name, value in result.items():
-        print(f"{name:72}{value:12.2f}" if value < 100 else f"{name:72}{value:12.0f}")
-
-
-def as_json(result: dict[str, float]) -> dict[str, Any]:
-    """The figures as they are."""
-    return result
 
 
 def _large(folder: Path) -> dict[str, float]:

@@ -29,7 +29,7 @@ def measure() -> dict[str, float]:
 def show(result: dict[str, float]) -> None:
     """Print one figure a line."""
     for name, value in result.items():
-        print(f"{name:58}{value:12.3f}" if value < 100 else f"{name:58}{value:12.0f}")
+        print(f"{name:72}{value:12.3f}" if value < 100 else f"{name:72}{value:12.0f}")
 
 
 def as_json(result: dict[str, float]) -> dict[str, Any]:

@@ -13,8 +13,8 @@ ROOT = Path(__file__).parents[2]
 
 @pytest.mark.parametrize("seed", [1, pytest.param(2, marks=pytest.mark.long), pytest.param(3, marks=pytest.mark.long)])
 def test_killed_at_any_moment_it_opens_whole_and_goes_on(tmp_path, seed, is_long):
-    """Some tenths of a second a round; 100 rounds for each seed with --long."""
-    rounds = 100 if is_long else 25
+    """A hundred rounds of some tenths of a second each; three times three hundred with --long."""
+    rounds = 300 if is_long else 100
     done = subprocess.run(
         [sys.executable, "-m", "tests.collection.turmoil", str(tmp_path), str(rounds), str(seed)],
         capture_output=True, text=True, check=False, cwd=ROOT, env=os.environ | {"PYTHONPATH": str(ROOT)}, timeout=600,

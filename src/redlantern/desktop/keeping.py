@@ -14,6 +14,7 @@ from redlantern.desktop import seal_work
 from redlantern.desktop.desk import Desk
 from redlantern.desktop.key_dialog import HOLDING_NAMES, ChosenKey, ask_for_key
 from redlantern.desktop.seal_room import SealRoom
+from redlantern.progress import Progress
 from redlantern.safety.keys import Holding
 
 COLLECTION_ENDING = ".redlantern"
@@ -224,7 +225,10 @@ class Keeping(QObject):
         def failed(reason: str) -> None:
             self._tell(reason)
 
-        self._desk.run(work, finished=done, failed=failed)
+        def progressed(progress: Progress) -> None:
+            self._room.say(f"{progress.stage}: {progress.done} of {progress.total} {progress.unit}")
+
+        self._desk.run(work, finished=done, failed=failed, progressed=progressed)
 
     def _tell(self, words: str) -> None:
         self._room.say(words)
