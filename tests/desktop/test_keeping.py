@@ -150,6 +150,7 @@ def test_a_plan_is_shown_first_and_then_carried_out(filled, qtbot, documents):
     groups = [pane.tree.topLevelItem(row).text(0) for row in range(pane.tree.topLevelItemCount())]
     assert groups == [
         "New   1", "Changed: read again, in place of what was read before   1", "Gone from the folders: taken out   1",
+        "Followed: looked at by every update   1",
     ]  # fmt: skip
     assert len(filled.desk.opened.documents) == 3
     assert "Nothing has been changed yet. 1 file is as when they were read." in words_of(
@@ -161,6 +162,13 @@ def test_a_plan_is_shown_first_and_then_carried_out(filled, qtbot, documents):
     qtbot.keyClick(filled, Qt.Key.Key_F5)
     qtbot.waitUntil(lambda: pane.isVisible() and not pane.plan.has_work, timeout=WAIT_MS)
     assert "Everything is up to date" in words_of(pane)
+    followed = pane.tree.topLevelItem(pane.tree.topLevelItemCount() - 1)
+    assert (followed.text(0), followed.child(0).text(0)) == ("Followed: looked at by every update   1", "documents")
+    assert not pane.unfollow_button.isEnabled()
+    pane.tree.setCurrentItem(followed.child(0))
+    pane.unfollow_button.click()
+    qtbot.waitUntil(lambda: pane.plan.looked_at == [] and not filled.desk.is_busy, timeout=WAIT_MS)
+    assert len(filled.desk.opened.documents) == 3
     qtbot.keyClick(filled, Qt.Key.Key_Escape)
     assert not pane.isVisible()
 

@@ -40,6 +40,7 @@ class UpdatePlan:
     `to_remake` pairs documents whose passages and vectors are to be made anew
     from their kept pages with the number of their passages. `not_there` are
     followed folders that are missing: their documents are left as they are.
+    `looked_at` are the folders and files that were compared.
     """
 
     to_read: list[Planned] = field(default_factory=list)
@@ -51,6 +52,7 @@ class UpdatePlan:
     refused_before: list[str] = field(default_factory=list)
     to_remake: list[tuple[int, int]] = field(default_factory=list)
     not_there: list[str] = field(default_factory=list)
+    looked_at: list[str] = field(default_factory=list)
     read_anew: set[str] = field(default_factory=set)
     moved_from: set[str] = field(default_factory=set)
     n_unchanged: int = 0
@@ -129,6 +131,7 @@ def make_plan(
     plan = UpdatePlan()
     # absolute() and not resolve(): a link must not lead out of the folder it is in.
     wanted = [path.absolute() for path in paths]
+    plan.looked_at = [str(one) for one in wanted]
     known = collection.sources()
     if leaves_missing:
         # A single file whose folder is there was removed; a missing folder may be on a disk that is not connected.

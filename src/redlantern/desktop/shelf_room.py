@@ -231,6 +231,7 @@ class ShelfRoom(QWidget):
         self.update_pane.agreed.connect(self._on_update_agreed)
         self.update_pane.closed.connect(self._end_preview)
         self.update_pane.watching_chosen.connect(self._desk.updates.watch)
+        self.update_pane.unfollow_wanted.connect(self._desk.updates.unfollow)
         self._desk.documents_changed.connect(self._on_documents)
         self._desk.updating_changed.connect(self._on_updating)
         shortcuts: dict[str, Callable[[], object]] = {

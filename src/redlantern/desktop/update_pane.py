@@ -28,6 +28,7 @@ _WATCHING = (
     (UPDATES, "Watch the folders and update by itself"),
 )
 _MOST_OPEN = 12
+_FOLLOWED = "Followed: looked at by every update"
 
 
 class UpdatePane(QWidget):
@@ -36,6 +37,7 @@ class UpdatePane(QWidget):
     agreed = pyqtSignal(object)
     closed = pyqtSignal()
     watching_chosen = pyqtSignal(str)
+    unfollow_wanted = pyqtSignal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -70,6 +72,12 @@ class UpdatePane(QWidget):
         row = QHBoxLayout()
         row.addWidget(label)
         row.addWidget(self.watching)
+        self.unfollow_button = QPushButton("Stop following")
+        self.unfollow_button.setObjectName("quiet")
+        self.unfollow_button.setToolTip(
+            "Look at the chosen folder no longer; its documents stay. Adding it again follows it again."
+        )
+        row.addWidget(self.unfollow_button)
         row.addStretch(1)
         row.addWidget(self.close_button)
         row.addWidget(self.agree_button)
@@ -82,6 +90,8 @@ class UpdatePane(QWidget):
         box.addLayout(row)
         self.agree_button.clicked.connect(self._on_agreed)
         self.close_button.clicked.connect(self.closed)
+        self.unfollow_button.clicked.connect(self._on_unfollow)
+        self.tree.currentItemChanged.connect(lambda *_: self._show_unfollow())
         self.watching.activated.connect(lambda _: self.watching_chosen.emit(self.watching.currentData()))
 
     def show_plan(self, plan: UpdatePlan, seconds: float, documents: list[Document], watching: str) -> None:
@@ -108,7 +118,9 @@ class UpdatePane(QWidget):
             "Folders that are not there: their documents are left as they are", [(one, "") for one in plan.not_there]
         )
         self._add_group("Refused before, and unchanged", [(one, reasons.get(one, "")) for one in plan.refused_before])
+        self._add_group(_FOLLOWED, [(one, "") for one in plan.looked_at])
         self._show_words(plan, seconds)
+        self._show_unfollow()
         self.watching.setCurrentIndex(max(0, self.watching.findData(watching)))
         self.agree_button.setVisible(plan.has_work)
         self.close_button.setText("Not now" if plan.has_work else "Close")
@@ -142,6 +154,21 @@ class UpdatePane(QWidget):
                 item.setToolTip(column, (why if column == 2 else path).replace("<", "‹"))
             top.addChild(item)
         top.setExpanded(len(rows) <= _MOST_OPEN)
+
+    def _followed(self) -> str:
+        """The followed folder that is chosen in the tree, if one is."""
+        item = self.tree.currentItem()
+        top = item.parent() if item is not None else None
+        if item is None or top is None or not top.text(0).startswith(_FOLLOWED):
+            return ""
+        return str(Path(item.text(1)) / item.text(0))
+
+    def _show_unfollow(self) -> None:
+        self.unfollow_button.setEnabled(bool(self._followed()))
+
+    def _on_unfollow(self) -> None:
+        if self._followed():
+            self.unfollow_wanted.emit(self._followed())
 
     def _on_agreed(self) -> None:
         if self.plan is not None:

@@ -104,6 +104,12 @@ class Updates(QObject):
             self._desk.run(workbench.put_fact(opened.engine, "watching", how))
             self.start_watching()
 
+    def unfollow(self, path: str) -> None:
+        """Look at a folder no longer, and plan anew; its documents stay."""
+        opened = self._desk.opened
+        if opened is not None and not opened.only_reading:
+            self._desk.run(workbench.unfollow(opened.engine, Path(path)), finished=lambda _: self.plan())
+
     def start_watching(self) -> None:
         """Begin to watch as the collection says."""
         self.stop_watching()

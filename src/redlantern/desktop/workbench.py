@@ -225,6 +225,11 @@ def carry_out(engine: Engine, plan: UpdatePlan) -> Callable[[Task], Summary]:
     return lambda task: engine.carry_out(plan, report=_showing_documents(engine, task), cancel=task.cancel)
 
 
+def unfollow(engine: Engine, path: Path) -> Callable[[Task], None]:
+    """Look at a followed folder or file no longer."""
+    return lambda task: engine.collection.unfollow(path)
+
+
 def start_watch(engine: Engine, on_change: Callable[[], None]) -> Callable[[Task], FolderWatch]:
     """Watch the followed folders."""
     return lambda task: FolderWatch(engine.collection.followed(), on_change)
