@@ -1,10 +1,11 @@
 """Starts the application: Qt, theme, window."""
 
+import os
 import signal
 import sys
 from pathlib import Path
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import QSettings, Qt, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from redlantern.desktop import theme
@@ -14,6 +15,9 @@ from redlantern.desktop.workbench import MakeEmbedder, Models
 
 def application() -> QApplication:
     """The application object, dressed; made once."""
+    # Qt's own file dialog would keep the folders it was in, in a settings file; that of the desktop might, too.
+    QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, os.devnull)
+    QApplication.setAttribute(Qt.ApplicationAttribute.AA_DontUseNativeDialogs)
     found = QApplication.instance()
     app = found if isinstance(found, QApplication) else QApplication(sys.argv[:1])
     app.setApplicationName("redlantern")
