@@ -30,7 +30,8 @@ import sys
 from pathlib import Path
 from redlantern.safety import limits, seal
 seal.put_on(); limits.no_core_dumps()
-from redlantern.desktop import portrait, start
+from redlantern.desktop import portrait, seal_work, start
+from redlantern.desktop.key_dialog import ChosenKey
 from redlantern.desktop.window import Window
 import signal
 from PyQt6.QtCore import QTimer
@@ -63,6 +64,14 @@ portrait.wait_until(lambda: room.update_pane.plan is not None and settled())
 window.go_to(2)
 window.seal_room.run_test()
 portrait.wait_until(lambda: bool(window.seal_room.ways) and settled())
+window.desk.run(seal_work.change_key(window.desk.opened.engine, ChosenKey()))
+portrait.wait_until(settled)
+window.desk.run(seal_work.back_up(window.desk.opened.engine, place / "copy.redlantern", ""))
+portrait.wait_until(settled)
+window.seal_room.search_plain()
+portrait.wait_until(settled)
+window.desk.ask_again()
+portrait.wait_until(lambda: portrait.is_settled(window))
 window.lock()
 window.lock_page.unlock_button.click()
 portrait.wait_until(settled)
@@ -153,7 +162,7 @@ def test_a_whole_session_opens_no_network_and_writes_no_plain_word(outside, tmp_
     # The document's name stands in no name of a file either.
     assert not any(word in name for word in PLANTED for name in written if "/documents/" not in name)
     told = _journal(tmp_path, environment)
-    assert {"added", "asked", "locked", "opened"} <= {one["what"] for one in told}
+    assert {"added", "asked", "key changed", "backed up", "locked", "opened"} <= {one["what"] for one in told}
 
 
 def _journal(tmp_path, environment):
