@@ -3,6 +3,7 @@
 import argparse
 import json
 import sys
+from typing import Any
 
 from redlantern.safety import seal
 
@@ -10,16 +11,21 @@ from redlantern.safety import seal
 def main() -> int:
     """Run what was asked for."""
     seal.put_on()
-    from bench import collection, quality, reading, speed
+    from bench import collection, indexing, quality, reading, retrieval, speed
 
-    benches = {"quality": quality, "speed": speed, "reading": reading, "collection": collection}
+    benches: dict[str, Any] = {
+        "quality": quality, "retrieval": retrieval, "indexing": indexing, "speed": speed, "reading": reading,
+        "collection": collection,
+    }  # fmt: skip
     parser = argparse.ArgumentParser(prog="./run bench")
     parser.add_argument("name", nargs="?", choices=[*benches])
+    parser.add_argument("--passages", type=int, help="for retrieval: how many, instead of all three sizes")
     parser.add_argument("--json", action="store_true", help="print the figures as JSON")
     arguments = parser.parse_args()
     results = {}
     for name in [arguments.name] if arguments.name else [*benches]:
-        result = benches[name].measure()
+        sized = {"sizes": (arguments.passages,)} if name == "retrieval" and arguments.passages else {}
+        result = benches[name].measure(**sized)
         results[name] = benches[name].as_json(result)
         if not arguments.json:
             print(f"\n{name.upper()}")

@@ -16,6 +16,7 @@ from typing import Any
 import numpy as np
 
 from bench.speed import as_json, show
+from bench.synthetic import random_vectors, word
 from redlantern.answering.engine import Engine, FoundStep, Question
 from redlantern.collection.prepared import MadeWith, Prepared, Source
 from redlantern.collection.store import Collection
@@ -61,7 +62,7 @@ def _large(folder: Path) -> dict[str, float]:
         engine = Engine(Collection.open(path), embedder, None)
         _ = engine.index
         opened = time.perf_counter()
-        steps = engine.ask(Question(f"When was the {_word(700)} of the {_word(90)} paid?"), Cancel())
+        steps = engine.ask(Question(f"When was the {word(700)} of the {word(90)} paid?"), Cancel())
         assert isinstance(next(steps), FoundStep)
         answering.append(time.perf_counter() - opened)
         opening.append(opened - began)
@@ -86,9 +87,9 @@ def _fill(path: Path, embedder: MiniLmEmbedder) -> int:
     for number in range(N_PASSAGES // _PASSAGES_EACH):
         drawn = chance.choice(_VOCABULARY, (_PASSAGES_EACH, _LINES, _LINE_WORDS), p=ranks / ranks.sum())
         read, passages, texts = _document(number, drawn)
-        vectors = quantise(_random(chance, _PASSAGES_EACH, embedder.dimensions))
-        lines = quantise_half(_random(chance, _PASSAGES_EACH * _LINES, embedder.dimensions))
-        words = pack_words(texts, "en")
+        vectors = quantise(random_vectors(chance, _PASSAGES_EACH, embedder.dimensions))
+        lines = quantise_half(random_vectors(chance, _PASSAGES_EACH * _LINES, embedder.dimensions))
+        words = pack_words([("Part", text) for text in texts], "en")
         prepared = Prepared(f"{number:064x}", read, passages, made_with, vectors, lines, words)
         collection.add(prepared, Source(f"/bench/{number}.txt", "/bench", 1, 1))
         n_text += sum(len(page.text.encode()) for page in read.pages)
@@ -106,27 +107,13 @@ def _document(number: int, drawn: Any) -> tuple[ReadFile, list[Passage], list[st
             start, spans = len(text), []
             for line in one:
                 begin = len(text)
-                text += " ".join(map(_word, line.tolist())) + ". "
+                text += " ".join(map(word, line.tolist())) + ". "
                 spans.append((begin, len(text) - 1))
             blocks.append(Block("paragraph", start, len(text) - 1))
             passages.append(Passage(page_index + 1, start, len(text) - 1, "Part", tuple(spans), _LINES * _LINE_WORDS))
             texts.append(text[start:-1])
         pages.append(Page(page_index + 1, text, tuple(blocks), (), 595, 842))
     return ReadFile("text", f"Paper {number}", tuple(pages), (), {}, "en"), passages, texts
-
-
-def _word(number: int) -> str:
-    """A word of its own for each number, short ones for the frequent."""
-    letters = "etaoinshrdlu"
-    word = letters[number % 12]
-    while number := number // 12:
-        word += "aeiou"[number % 5] + letters[number % 12]
-    return word
-
-
-def _random(chance: np.random.Generator, n: int, dimensions: int) -> Any:
-    vectors = chance.normal(size=(n, dimensions)).astype(np.float32)
-    return np.asarray(vectors / np.linalg.norm(vectors, axis=1, keepdims=True), np.float32)
 
 
 def _plain_reference(path: Path, plain: Path) -> dict[str, float]:

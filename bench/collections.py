@@ -14,9 +14,11 @@ from redlantern.progress import Cancel, silent
 
 @contextlib.contextmanager
 def opened(folder: Path, documents: Path, language_model: LanguageModel | None = None) -> Iterator[Engine]:
-    """An engine on a new collection of these documents; `folder` takes the file and its key."""
+    """An engine on a collection of these documents; `folder` takes the file and its key, or has them from before."""
     os.environ["XDG_DATA_HOME"] = str(folder)
-    engine = Engine(Collection.create(folder / "bench.redlantern"), MiniLmEmbedder(), language_model)
+    path = folder / "bench.redlantern"
+    collection = Collection.open(path) if path.exists() else Collection.create(path)
+    engine = Engine(collection, MiniLmEmbedder(), language_model)
     try:
         engine.collection.claim_writing()
         engine.update([documents], report=silent, cancel=Cancel())

@@ -17,6 +17,7 @@ from scipy.optimize import minimize
 
 from bench.collections import opened
 from redlantern.answering import found
+from redlantern.retrieval.finding import find
 from redlantern.retrieval.spelling import mend
 
 TUNING = Path(__file__).parent / "tuning"
@@ -43,13 +44,11 @@ def features() -> Tuned:
         index = engine.index
         for row in map(json.loads, (TUNING / "questions.jsonl").read_text().splitlines()):
             question = row["q"]
-            for word, form in mend(
-                question, index.words.forms, index.words.vocabulary, engine.embedder.splits_word
-            ).items():
+            for word, form in mend(question, index.words, engine.embedder.splits_word).items():
                 question = question.replace(word, form)
-            hits = index.search(question, engine.embedder.embed_question(question), None, found.SEARCHED_PASSAGES).hits
-            passages = engine.collection.passages([hit.passage_id for hit in hits])
-            asked = found.take_apart(question, index.words.rarity, engine.embedder)
+            finding = find(index, engine.collection, engine.embedder, question, None, engine.method)
+            asked = found.take_apart(finding.words)
+            hits, passages = [one.hit for one in finding.ranked], [one.passage for one in finding.ranked]
             lines = found.rank_lines(asked, hits, passages, engine.embedder)
             measured = found.features_of(asked, lines)
             rows.append(measured.row())

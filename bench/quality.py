@@ -1,4 +1,4 @@
-"""Measures answers on the demo questions: right passages, right citations, refusals, by kind of question."""
+"""Measures answers on the demo questions, and how high the right pages stand there and in two open collections."""
 
 import json
 import tempfile
@@ -7,7 +7,9 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
+from bench import ranking
 from bench.collections import opened
+from bench.open_documents import FETCHED, MEASURED
 from redlantern.answering.engine import DoneStep, Engine, Question
 from redlantern.answering.sheet import Sheet
 from redlantern.models.language import HostedModel
@@ -94,10 +96,20 @@ def measure() -> dict[str, Any]:
                 problems.append(
                     f"{row['id']} {what} ({sheet.evidence_score:.2f}), passage@5 {tally.passage_at_5}: {row['question']}"
                 )
+        rankings = {"demo": ranking.measure(engine, ranking.questions_of(DEMO / "questions.jsonl"))}
+    for one in MEASURED:
+        if one.documents.exists():
+            # Kept from one run to the next, for indexing takes minutes.
+            kept = FETCHED / f"{one.name}.index"
+            kept.mkdir(exist_ok=True)
+            with opened(kept, one.documents) as engine:
+                rankings[one.name] = ranking.measure(engine, ranking.questions_of(one.questions))
     answerable, unanswerable = Tally(), Tally()
     for kind, tally in by_kind.items():
         (unanswerable if kind in UNANSWERABLE else answerable).add(tally)
-    return {"kinds": dict(by_kind), "answerable": answerable, "unanswerable": unanswerable, "problems": problems}
+    return {"kinds": dict(by_kind), "answerable": answerable, "unanswerable": unanswerable, "problems": problems,
+        "rankings": rankings,
+    }  # fmt: skip
 
 
 def show(result: dict[str, Any]) -> None:
@@ -115,10 +127,15 @@ def show(result: dict[str, Any]) -> None:
         "page@k: a right page among the first k passages; cited: a right page is cited; said: the expected words are there"
     )
     print(*("  " + problem for problem in result["problems"]), sep="\n")
+    for name, one in result["rankings"].items():
+        ranking.show(name, one)
+    for missing in MEASURED:
+        if missing.name not in result["rankings"]:
+            print(f"\n{missing.name}: not measured; `python -m bench.open_documents` fetches its documents.")
 
 
 def as_json(result: dict[str, Any]) -> dict[str, Any]:
     """The result as plain values."""
     kinds = {kind: vars(tally) for kind, tally in result["kinds"].items()}
     totals = {name: vars(result[name]) for name in ("answerable", "unanswerable")}
-    return {"kinds": kinds, **totals, "problems": result["problems"]}
+    return {"kinds": kinds, **totals, "problems": result["problems"], "rankings": result["rankings"]}

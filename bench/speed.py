@@ -14,7 +14,7 @@ from redlantern.models.language import HostedModel
 from redlantern.progress import Cancel, silent
 
 _N_QUESTIONS = 12
-_BATCHES = (1, 2, 4, 8, 16)
+_N_TEXTS = 48
 _TOKENS_EACH = 200
 
 
@@ -60,15 +60,10 @@ def _embedding_alone() -> dict[str, float]:
     embedder = MiniLmEmbedder()
     text = "The bellows of the organ in the hall were leathered anew. " * 100
     text = text[: next(end for end in range(400, 4000, 20) if embedder.count_tokens([text[:end]])[0] >= _TOKENS_EACH)]
-    figures = {}
-    for n_texts in _BATCHES:
-        texts, began, n_rounds = [text] * n_texts, time.perf_counter(), max(2, 24 // n_texts)
-        embedder._BATCH = n_texts
-        for _ in range(n_rounds):
-            list(embedder.embed(texts, [[]] * n_texts))
-        n_tokens = n_rounds * n_texts * embedder.count_tokens([text])[0]
-        figures[f"embedding model, tokens a second, batches of {n_texts}"] = n_tokens / (time.perf_counter() - began)
-    return figures
+    texts, n_tokens = [text] * _N_TEXTS, _N_TEXTS * embedder.count_tokens([text])[0]
+    began = time.perf_counter()
+    list(embedder.embed(texts, [[]] * _N_TEXTS))
+    return {"embedding model, tokens a second": n_tokens / (time.perf_counter() - began)}
 
 
 def _asking() -> dict[str, float]:

@@ -7,11 +7,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from redlantern.collection.segments import unpack_counts
+from redlantern.collection.segments import Terms, unpack_counts
+from redlantern.retrieval.abbreviations import definitions
 from redlantern.retrieval.analysis import content_words, dates, dates_in_words, stem, stems
-from redlantern.retrieval.index import RANK_CONSTANT, _ranks, fuse, searched_stems
+from redlantern.retrieval.index import searched_stems
 from redlantern.retrieval.spelling import mend
-from redlantern.retrieval.words import K1, B, WordIndex, pack_words
+from redlantern.retrieval.words import K1, UNIT, B, WordIndex, pack_words
+from redlantern.splitting.passages import HEADING_SEPARATOR
 
 
 @pytest.mark.parametrize(
@@ -49,9 +51,16 @@ def word_index(*packed):
     return WordIndex([(one, np.ones(one.n_passages, bool)) for one in parts])
 
 
-def slow_bm25(texts, question):
+def slow_bm25f(passages, question):
     """The formula as it is printed, passage by passage."""
-    bags = [Counter(stems(text)) for text in texts]
+    bags = []
+    for heading, text in passages:
+        *outer, innermost = heading.split(HEADING_SEPARATOR)
+        bag = Counter()
+        for words, weight in ((text, 2), (innermost, 4), (" ".join(outer), 1)):
+            for term in stems(words):
+                bag[term] += weight
+        bags.append(bag)
     average = sum(sum(bag.values()) for bag in bags) / len(bags)
     scores = []
     for bag in bags:
@@ -59,7 +68,7 @@ def slow_bm25(texts, question):
         for term in dict.fromkeys(question):
             n_with = sum(term in other for other in bags)
             idf = math.log(1 + (len(bags) - n_with + 0.5) / (n_with + 0.5))
-            tf = bag[term]
+            tf = bag[term] / UNIT
             score += idf * tf * (K1 + 1) / (tf + K1 * (1 - B + B * sum(bag.values()) / average))
         scores.append(score)
     return scores
@@ -69,11 +78,68 @@ def slow_bm25(texts, question):
 def test_scores_equal_the_plain_formula(seed):
     chance = random.Random(seed)
     words = [f"word{number}" for number in range(12)]
-    texts = [" ".join(chance.choices(words, k=chance.randint(1, 40))) for _ in range(chance.randint(1, 25))]
+
+    def passage():
+        path = [" ".join(chance.choices(words, k=3)) for _ in range(chance.randint(0, 3))]
+        return HEADING_SEPARATOR.join(path), " ".join(chance.choices(words, k=chance.randint(1, 40)))
+
+    passages = [passage() for _ in range(chance.randint(1, 25))]
     question = stems(" ".join(chance.choices([*words, "unknown"], k=4)))
-    cut = chance.randint(0, len(texts))
-    index = word_index(pack_words(texts[:cut]), pack_words(texts[cut:]))
-    np.testing.assert_allclose(index.scores(question), slow_bm25(texts, question), rtol=1e-5)
+    cut = chance.randint(0, len(passages))
+    index = word_index(pack_words(passages[:cut]), pack_words(passages[cut:]))
+    np.testing.assert_allclose(index.scores(question), slow_bm25f(passages, question), rtol=1e-5)
+
+
+def test_dead_passages_score_nothing_and_are_in_no_number():
+    passages = [("", "bellows leather"), ("", "leather"), ("", "leather bench")]
+    parts = unpack_counts(pack_words(passages))
+    index = WordIndex([(parts, np.array([True, False, True]))])
+    left = word_index(pack_words([passages[0], passages[2]]))
+    np.testing.assert_allclose(index.scores(["leather"])[[0, 2]], left.scores(["leather"]), rtol=1e-6)
+    assert index.scores(["leather"])[1] == 0
+
+
+@given(
+    st.lists(st.text("abcäß:€\U0001f3ae", min_size=1, max_size=4), unique=True, max_size=30),
+    st.text("abcäß:€", max_size=3),
+)
+def test_packed_terms_are_found_as_in_a_list(terms, wanted):
+    terms = sorted(terms)
+    packed = Terms.of(terms)
+    assert list(packed) == terms
+    assert [packed[index] for index in range(len(packed))] == terms
+    assert packed.find(wanted) == (terms.index(wanted) if wanted in terms else None)
+    assert packed.holds_beginning(wanted) == any(term.startswith(wanted) for term in terms)
+
+
+def test_compounds_are_found_however_they_are_joined():
+    index = word_index(pack_words([("", "Send an e-mail."), ("", "Set max_connections."), ("", "Fund N416.")]))
+    assert index.scores(searched_stems("email"))[0] > 0
+    assert index.scores(searched_stems("What is max_connections?")).argmax() == 1
+    assert index.scores(searched_stems("n416")).argmax() == 2
+
+
+def test_an_abbreviation_is_found_by_its_long_form_where_the_document_defines_it():
+    defined = [("", "The Relative Humidity (RH) is read daily."), ("", "RH was 74 % in the loft.")]
+    index = word_index(pack_words(defined), pack_words([("", "RH of another document.")]))
+    scores = index.scores(searched_stems("relative humidity"))
+    assert scores[0] > scores[1] > 0
+    assert scores[2] == 0
+
+
+@pytest.mark.parametrize(
+    ("text", "expected"),
+    [
+        ("the Relative Humidity (RH) in the loft", {"RH": "Relative Humidity"}),
+        ("Accounts Payable (or A/P) refers to", {"A/P": "Accounts Payable"}),
+        ("a PV (Physical Volume) is", {"PV": "Physical Volume"}),
+        ("the Board of Trustees (the Board)", {}),
+        ("a heating system (see) below", {}),
+        ("humidity of some kind (TOU)", {}),
+    ],
+)
+def test_definitions_of_abbreviations(text, expected):
+    assert definitions([text]) == expected
 
 
 def test_an_empty_index_scores_nothing():
@@ -81,25 +147,20 @@ def test_an_empty_index_scores_nothing():
     assert word_index(pack_words([])).n_passages == 0
 
 
-def test_fusion_adds_reciprocal_ranks_and_ties_are_alike():
-    scores = np.array([3.0, 1.0, 3.0, 0.0], np.float32)
-    ranks = _ranks(scores, scores > 0)
-    assert ranks.tolist() == [1, 2, 1, math.inf]
-    fused = fuse([ranks, np.array([2.0, 1.0, math.inf, math.inf])])
-    assert fused[0] == pytest.approx(1 / (RANK_CONSTANT + 1) + 1 / (RANK_CONSTANT + 2))
-    assert fused[3] == 0
-
-
-@given(st.lists(st.integers(0, 1000), min_size=1, max_size=40), st.integers(0, 5))
-def test_ranks_do_not_depend_on_the_order_on_disk(values, seed):
-    scores = np.array(values, np.float32)
-    order = np.random.default_rng(seed).permutation(len(scores))
-    everything = np.ones(len(scores), bool)
-    np.testing.assert_array_equal(_ranks(scores, everything)[order], _ranks(scores[order], everything))
-
-
 FORMS = Counter({"humidity": 9, "bellows": 7, "lawful": 3, "receipt": 2, "auditors": 1, "below": 4})
-VOCABULARY = {stem(form): index for index, form in enumerate(FORMS)}
+
+
+class Known:
+    """The words of a small collection."""
+
+    forms = FORMS
+    _stems = frozenset(map(stem, FORMS))
+
+    def holds(self, term):
+        return term in self._stems
+
+    def holds_beginning(self, beginning):
+        return any(one.startswith(beginning) for one in self._stems)
 
 
 @pytest.mark.parametrize(
@@ -115,16 +176,18 @@ VOCABULARY = {stem(form): index for index, form in enumerate(FORMS)}
     ],
 )
 def test_misspelt_words_are_mended_with_care(question, expected):
-    assert mend(question, FORMS, VOCABULARY, lambda word: True) == expected
+    assert mend(question, Known(), lambda word: word != "audit") == expected
 
 
 def test_a_word_that_the_tokenizer_knows_whole_is_left_alone():
-    assert mend("kettle and humidty", FORMS, VOCABULARY, lambda word: word == "humidty") == {"humidty": "humidity"}
+    assert mend("kettle and humidty", Known(), lambda word: word == "humidty") == {"humidty": "humidity"}
 
 
 def test_words_are_found_by_their_stem_in_the_documents_language():
-    german = pack_words(["Die Prüfungen der Bälge wurden verschoben.", "Der Vertrag wurde gekündigt."], "de")
-    index = word_index(german, pack_words(["The bellows were examined."], "en"))
+    german = pack_words(
+        [("", "Die Prüfungen der Bälge wurden verschoben."), ("", "Der Vertrag wurde gekündigt.")], "de"
+    )
+    index = word_index(german, pack_words([("", "The bellows were examined.")], "en"))
     assert index.languages == ["de"]
     # "Prüfung" stands in no document in this form, and English stems do not join it to "Prüfungen".
     with_language = index.scores(searched_stems("Wann war die Prüfung?", index.languages))

@@ -3,6 +3,7 @@
 import contextlib
 import threading
 import time
+from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -10,12 +11,10 @@ from types import MappingProxyType
 
 from redlantern.answering.claims import drafts_of
 from redlantern.answering.found import (
-    SEARCHED_PASSAGES,
     Candidate,
     choose_lines,
     features_of,
     rank_lines,
-    rerank,
     take_apart,
 )
 from redlantern.answering.prompt import SYSTEM, Prompt, as_material, build_prompt
@@ -34,8 +33,12 @@ from redlantern.models.language import LanguageModel, LanguageModelError
 from redlantern.progress import Cancel, ComputeQueue, Report
 from redlantern.reading.pool import ReaderPool
 from redlantern.retrieval.analysis import content_words, stem
+from redlantern.retrieval.explanation import Standing, standing, why
+from redlantern.retrieval.finding import SEARCHED_PASSAGES, Spot, find, spot_of
 from redlantern.retrieval.index import Index
-from redlantern.retrieval.spelling import mend
+from redlantern.retrieval.phrases import Place, line_around, look_for, no_place, places_in_words, quoted
+from redlantern.retrieval.reranking import Reranked
+from redlantern.retrieval.spelling import mend, replaced_words
 from redlantern.retrieval.words import pack_words
 from redlantern.settings import Method
 
@@ -80,13 +83,19 @@ Step = FoundStep | WritingStep | DoneStep
 
 @dataclass(frozen=True)
 class Question:
-    """What to ask. `standalone` overrides the rules for follow-ups; `scope` None means every document."""
+    """What to ask. `standalone` overrides the rules for follow-ups; `scope` None means every document.
+
+    Passages that were put aside are not found, pinned ones always are, each known by
+    document, page and the place where it begins.
+    """
 
     text: str
     history: tuple[str, ...] = ()
     scope: frozenset[int] | None = None
     standalone: str = ""
     lines_only: bool = False
+    put_aside: frozenset[Spot] = frozenset()
+    pinned: frozenset[Spot] = frozenset()
 
 
 class Engine:
@@ -119,7 +128,7 @@ class Engine:
             is_due = self._is_stale and time.monotonic() - self._loaded_at > _RELOAD_PAUSE_S
             if self._index is None or is_due:
                 self._is_stale = False
-                self._index = Index(self.asked, self.embedder.dimensions, self.embedder.identity)
+                self._index = Index(self.asked, self.embedder.dimensions, self.embedder.identity, self._index)
                 self._loaded_at = time.monotonic()
             return self._index
 
@@ -192,8 +201,9 @@ class Engine:
         began = time.perf_counter()
         if not content_words(question.text) and not question.text.strip(" ?!.\n\t"):
             raise EmptyQuestionError
+        phrases = quoted(question.text)
         with self.queue.question():
-            sheet, lines = self._find(question, began)
+            sheet, lines = self._look(question, phrases, began, cancel) if phrases else self._find(question, began)
             try:
                 yield FoundStep(sheet)
                 cancel.check()
@@ -208,6 +218,18 @@ class Engine:
                 if not self.collection.is_read_only:
                     self.collection.journal.note("asked", question.text)
         yield DoneStep(_timed(sheet, total=time.perf_counter() - began))
+
+    def why_not(self, sheet: Sheet, scope: frozenset[int] | None, page: tuple[int, int]) -> Standing | None:
+        """Say where a page, as (document id, page number), stands for the question of a sheet; None without passages."""
+        index = self.index
+        ids = index.passages_of(page)
+        if not ids:
+            return None
+        searched = replaced_words(sheet.standalone_question, sheet.mended)
+        return standing(
+            index, self.embedder, searched, scope, page, self.asked.passages(list(ids)),
+            word_weight=self.method.word_weight, n_kept=SEARCHED_PASSAGES,
+        )  # fmt: skip
 
     def close(self) -> None:
         """End readers and models, and close the collection."""
@@ -229,28 +251,27 @@ class Engine:
         if not index.n_passages:
             raise EmptyCollectionError
         standalone = question.standalone or standalone_question(question.text, question.history)
-        mended = mend(standalone, index.words.forms, index.words.vocabulary, self.embedder.splits_word)
-        searched = _replace_words(standalone, mended)
+        mended = mend(standalone, index.words, self.embedder.splits_word)
+        searched = replaced_words(standalone, mended)
         models = {"embedding": self.embedder.name}
         base = Sheet(
             question.text, standalone, False, "", (), (), mended=mended, method=self.method.name, models=models
         )
         if question.scope is not None and not question.scope:
             return replace(base, refused=True, refusal_reason=NOTHING_IN_SCOPE), []
-        vector = self.embedder.embed_question(searched)
-        found = index.search(searched, vector, question.scope, SEARCHED_PASSAGES)
-        passages = self.asked.passages([hit.passage_id for hit in found.hits])
-        known = {passage.passage_id for passage in passages}
-        hits = [hit for hit in found.hits if hit.passage_id in known]
-        asked = take_apart(searched, index.words.rarity, self.embedder, index.words.languages)
-        candidates = rank_lines(asked, hits, passages, self.embedder)
-        order = rerank(passages, candidates)[: self.method.passages_kept]
-        hits, passages = [hits[one] for one in order], [passages[one] for one in order]
+        finding = find(
+            index, self.asked, self.embedder, searched, question.scope, self.method,
+            put_aside=question.put_aside, pinned=question.pinned,
+        )  # fmt: skip
+        asked = take_apart(finding.words, index.words.languages)
+        candidates = rank_lines(
+            asked, [one.hit for one in finding.ranked], [one.passage for one in finding.ranked], self.embedder
+        )
         features = features_of(asked, candidates)
         score = evidence_score(features)
         lines = choose_lines(candidates, self.method.found_lines)
         is_refused = score < self.method.answer_threshold
-        missing = [word for word in content_words(searched) if stem(word) not in index.words.vocabulary]
+        missing = [word for word in content_words(searched) if not index.words.holds(stem(word))]
         sheet = replace(
             base,
             refused=is_refused,
@@ -260,14 +281,52 @@ class Engine:
             if is_refused
             else tuple(FoundLine(self._cite(one.passage, one.line), one.score) for one in lines),
             passages=tuple(
-                Evidence(rank, self._cite(passage), passage.heading, hit.words, hit.meaning, hit.fused)
-                for rank, (hit, passage) in enumerate(zip(hits, passages, strict=True), start=1)
+                self._evidence(rank, one, question, searched)
+                for rank, one in enumerate(finding.ranked[: self.method.passages_kept], start=1)
             ),
             evidence_score=score,
-            page_strengths=found.page_strengths,
+            page_strengths=finding.page_strengths,
         )
         spent = time.perf_counter() - began
         return _timed(sheet, search=spent, first_line=spent if lines else None), [] if is_refused else lines
+
+    def _look(
+        self, question: Question, phrases: Sequence[str], began: float, cancel: Cancel
+    ) -> tuple[Sheet, list[Candidate]]:
+        """Look for phrases in quotation marks: a sheet of all their places, and nothing to write about."""
+        index = self.index
+        if not index.n_passages:
+            raise EmptyCollectionError
+        base = Sheet(question.text, question.text, False, "", (), (), method=self.method.name)
+        if question.scope is not None and not question.scope:
+            return replace(base, refused=True, refusal_reason=NOTHING_IN_SCOPE), []
+        places = look_for(phrases, index, self.asked, question.scope, cancel)
+        if not places:
+            return replace(base, refused=True, refusal_reason=no_place(phrases)), []
+        pages: Counter[tuple[int, int]] = Counter((one.document_id, one.page_number) for one in places)
+        most = max(pages.values())
+        # A page with one place is lit, too, and one with many fully.
+        strengths = {page: 0.35 + 0.65 * n / most for page, n in pages.items()}
+        shown = tuple(FoundLine(self._cite_line(one), 1.0) for one in places[:_MOST_PLACES_SHOWN])
+        said = places_in_words(len(places), len(pages), len({one.document_id for one in places}), len(shown))
+        spent = time.perf_counter() - began
+        sheet = replace(base, found_lines=tuple(dict.fromkeys(shown)), places=said, page_strengths=strengths)
+        return _timed(sheet, search=spent, first_line=spent), []
+
+    def _cite_line(self, place: Place) -> Citation:
+        """The line that a place stands in: up to the nearest ends of sentences and rows, and not too long."""
+        page = self.asked.page(place.document_id, place.page_number)
+        assert page is not None
+        start, end = line_around(page.text, place.start, place.end)
+        return self.asked.cite(self.index.documents[place.document_id], place.page_number, start, end)
+
+    def _evidence(self, rank: int, one: Reranked, question: Question, searched: str) -> Evidence:
+        hit, passage = one.hit, one.passage
+        explained = why(one, searched, self.index.words.languages)
+        is_pinned = spot_of(passage) in question.pinned
+        return Evidence(
+            rank, self._cite(passage), passage.heading, hit.words, hit.meaning, hit.fused, explained, is_pinned
+        )
 
     def _cite(self, passage: StoredPassage, line: int | None = None) -> Citation:
         document = self.index.documents[passage.document_id]
@@ -282,7 +341,7 @@ class Engine:
             yield replace(sheet, no_prose_reason="No language model is set up, so there is no written answer.")
             return
         written, first_word, n_read, n_written = "", None, 0, 0
-        question = _replace_words(sheet.standalone_question, sheet.mended)
+        question = replaced_words(sheet.standalone_question, sheet.mended)
         marks = [one.citation.mark for one in sheet.found_lines]
         try:
             prompt = build_prompt(
@@ -336,16 +395,8 @@ class Engine:
 
 
 _RELOAD_PAUSE_S = 2.0
+_MOST_PLACES_SHOWN = 200
 
 
 def _timed(sheet: Sheet, **seconds: float | None) -> Sheet:
     return replace(sheet, seconds=replace(sheet.seconds, **seconds))  # type: ignore[arg-type]
-
-
-def _replace_words(question: str, mended: dict[str, str]) -> str:
-    words = question.split(" ")
-    for index, word in enumerate(words):
-        core = word.strip("?.,;:!()“”\"'’")
-        if core.casefold() in mended:
-            words[index] = word.replace(core, mended[core.casefold()])
-    return " ".join(words)

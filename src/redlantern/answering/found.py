@@ -7,7 +7,7 @@ lines and passages. docs/decisions/finding.md has the measurements.
 """
 
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -17,12 +17,11 @@ from redlantern.answering.wants import Kind, holds, kind_wanted
 from redlantern.collection.values import StoredPassage
 from redlantern.models.embedding import Embedder
 from redlantern.reading.values import CELL_SEPARATOR
-from redlantern.retrieval.analysis import content_words, dates_in_words, stem, stems
+from redlantern.retrieval.analysis import stems
 from redlantern.retrieval.index import Hit, searched_stems
+from redlantern.retrieval.reranking import QuestionWords
+from redlantern.retrieval.wording import line_in_words, row_in_words
 from redlantern.splitting.passages import HEADER_CELL_SEPARATOR, HEADING_SEPARATOR
-
-SEARCHED_PASSAGES = 20
-"""Passages whose lines are looked at, before the best are kept as evidence."""
 
 _MIN_WORDS = 3
 _COMPARED_LINES = 10
@@ -101,21 +100,12 @@ class Asked:
     languages: Sequence[str] = ()
 
 
-def take_apart(
-    question: str, rarity: Callable[[str], float], embedder: Embedder, languages: Sequence[str] = ()
-) -> Asked:
-    """Take a question apart; `rarity` gives the inverse document frequency of a stem, `languages` are the documents'."""
-    [asked] = embedder.embed_words([question])
-    content = set(content_words(question))
-    chosen = [one for one in asked if question[slice(*one[0])].casefold() in content] or asked
-    weights = [rarity(stem(question[slice(*span)].casefold())) for span, _ in chosen]
-    wanted = {one: rarity(one) for one in searched_stems(question, languages)}
-    vectors = np.array([vector for _, vector in chosen], np.float32)
-    focus = _focus(question, [start for (start, _), _ in chosen], weights)
-    whole = _direction(np.array([vector for _, vector in asked]))
-    return Asked(
-        question, kind_wanted(question), wanted, np.array(weights, np.float32), vectors, whole, focus, languages
-    )
+def take_apart(words: QuestionWords, languages: Sequence[str] = ()) -> Asked:
+    """Take a question apart; `languages` are the documents'."""
+    wanted = {one: words.rarity(one) for one in searched_stems(words.text, languages)}
+    focus = _focus(words.text, words.starts, words.rarities.tolist())
+    kind = kind_wanted(words.text)
+    return Asked(words.text, kind, wanted, words.rarities, words.vectors, words.whole, focus, languages)
 
 
 def rank_lines(
@@ -180,14 +170,8 @@ def _scored_cheaply(asked: Asked, hits: Sequence[Hit], passages: Sequence[Stored
 
 
 def in_words(candidate: Candidate) -> str:
-    """A line with what it stands under, as a sentence is read: its innermost heading, or a row's cells with their column
-    names; dates written out.
-    """
-    if candidate.is_row:
-        return row_in_words(candidate.text, candidate.passage.heading)
-    heading = candidate.passage.heading.rsplit(HEADING_SEPARATOR, 1)[-1]
-    text = f"{heading}: {candidate.text}" if heading and heading not in candidate.text else candidate.text
-    return dates_in_words(" ".join(text.split()))
+    """A line with what it stands under, as a sentence is read."""
+    return line_in_words(candidate.text, candidate.passage.heading)
 
 
 def with_title(candidate: Candidate) -> str:
@@ -195,18 +179,6 @@ def with_title(candidate: Candidate) -> str:
     said = in_words(candidate)
     title = candidate.passage.heading.split(HEADING_SEPARATOR)[0]
     return said if title in said else f"{title}. {said}"
-
-
-def row_in_words(row: str, heading: str) -> str:
-    """A row of a table as a sentence is read: what the table is about, and each cell with the name of its column."""
-    path = heading.split(HEADING_SEPARATOR)
-    cells, columns = row.split(CELL_SEPARATOR), path[-1].split(HEADER_CELL_SEPARATOR)
-    if len(cells) == len(columns) and len(cells) > 1:
-        pairs = (f"{column} {cell}".strip() for column, cell in zip(columns, cells, strict=True) if cell.strip())
-        text = ": ".join([*path[-2:-1], ", ".join(pairs)])
-    else:
-        text = ": ".join([*path[-1:], ", ".join(cell for cell in cells if cell.strip())])
-    return dates_in_words(" ".join(text.split()))
 
 
 _CLAUSE = re.compile(
@@ -218,21 +190,6 @@ def is_named_clause(question: str, line: str) -> bool:
     """Whether a line begins with the number of the first clause that the question names ("clause 9.8")."""
     named = _CLAUSE.search(question)
     return named is not None and bool(re.match(rf"\(?{re.escape(named.group(1))}(?![.\d]*\d)", line))
-
-
-def rerank(passages: Sequence[StoredPassage], candidates: Sequence[Candidate]) -> list[int]:
-    """Order passages by their best compared line; those without one follow in the order they had.
-
-    Returns
-    -------
-    list of int
-        Indexes into `passages`, each once.
-    """
-    best: dict[int, float] = {}
-    for candidate in candidates:
-        if candidate.is_compared:
-            best.setdefault(candidate.passage.passage_id, candidate.score)
-    return sorted(range(len(passages)), key=lambda index: (-best.get(passages[index].passage_id, -1.0), index))
 
 
 def choose_lines(candidates: Sequence[Candidate], most: int) -> list[Candidate]:

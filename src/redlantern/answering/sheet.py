@@ -1,10 +1,11 @@
 """A sheet: one question with its found lines, written answer, evidence and timings."""
 
-from dataclasses import dataclass, field, replace
+from dataclasses import asdict, dataclass, field, replace
 from typing import Any, Literal
 
 from redlantern.collection.values import Citation
 from redlantern.reading.values import Box
+from redlantern.retrieval.explanation import Why
 
 Support = Literal["supported", "partly supported", "unsupported"]
 
@@ -43,6 +44,9 @@ class Evidence:
     words: float
     meaning: float
     fused: float
+    why: Why | None = None
+    """What brought it here; None in sheets kept before it was recorded."""
+    is_pinned: bool = False
 
 
 @dataclass(frozen=True)
@@ -82,6 +86,8 @@ class Sheet:
     evidence_score: float = 0.0
     page_strengths: dict[tuple[int, int], float] = field(default_factory=dict, repr=False)
     asked_at: str = ""
+    places: str = ""
+    """How many places were found, in words, where phrases were looked for instead of a question asked."""
 
     @property
     def answer(self) -> str:
@@ -114,6 +120,7 @@ class Sheet:
                 for one in self.found_lines
             ],
             "passages": [_evidence_json(one) for one in self.passages],
+            "places": self.places,
             "evidence_score": round(self.evidence_score, 4),
             "seconds": {
                 "search": round(self.seconds.search, 4),
@@ -157,7 +164,16 @@ def sheet_from_json(form: dict[str, Any], document_ids: dict[str, int]) -> Sheet
         for one in form["claims"]
     ]
     passages = [
-        Evidence(one["rank"], citation(one["citation"]), one["heading"], *(one["scores"][key] for key in _SCORES))
+        Evidence(
+            one["rank"],
+            citation(one["citation"]),
+            one["heading"],
+            one["scores"]["words"],
+            one["scores"]["meaning"],
+            one["scores"]["fused"],
+            _why(one.get("why")),
+            one.get("pinned", False),
+        )
         for one in form["passages"]
     ]
     return Sheet(
@@ -176,6 +192,7 @@ def sheet_from_json(form: dict[str, Any], document_ids: dict[str, int]) -> Sheet
         form["tokens"]["read"],
         form["tokens"]["written"],
         form["evidence_score"],
+        places=form.get("places", ""),
     )
 
 
@@ -206,8 +223,17 @@ def _evidence_json(one: Evidence) -> dict[str, Any]:
         "heading": one.heading,
         "text": one.citation.text,
         "scores": {key: round(getattr(one, key), 5) for key in _SCORES},
+        "why": asdict(one.why) if one.why is not None else None,
+        "pinned": one.is_pinned,
         "citation": one.citation.as_json(),
     }
+
+
+def _why(form: dict[str, Any] | None) -> Why | None:
+    if form is None:
+        return None
+    found = tuple((word, tuple(forms)) for word, forms in form["found"])
+    return Why(**(form | {"found": found, "missing": tuple(form["missing"])}))
 
 
 def _rounded(seconds: float | None) -> float | None:

@@ -61,6 +61,16 @@ class CollectionFile:
         return found
 
     @contextlib.contextmanager
+    def beside(self) -> Iterator[Any]:
+        """A connection of its own for reading, closed at the end: for a thread that helps another and then ends."""
+        connection = self._connect()
+        try:
+            with self.explained():
+                yield connection
+        finally:
+            connection.close()
+
+    @contextlib.contextmanager
     def writing(self) -> Iterator[Any]:
         """One transaction: everything in the body is kept, or nothing of it. Within another one, a part of that.
 

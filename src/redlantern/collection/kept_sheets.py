@@ -54,7 +54,9 @@ def _strip(sheet: dict[str, Any], is_erased: Callable[[dict[str, Any]], bool]) -
             found = True
     for passage in sheet["passages"]:
         if is_erased(passage["citation"]):
-            passage.update(document=ERASED, path="", text=ERASED, heading="", citation=_blank(passage["citation"]))
+            passage.update(
+                document=ERASED, path="", text=ERASED, heading="", why=None, citation=_blank(passage["citation"])
+            )
             found = True
     if found:
         # What was written or searched by may repeat the erased words.

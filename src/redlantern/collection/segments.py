@@ -7,10 +7,12 @@ this segment; dead ones are left out of every count, and removed when a segment
 is written anew.
 """
 
+import bisect
 import json
 import struct
 import zlib
-from collections.abc import Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -26,23 +28,99 @@ MERGED_FROM = 2_000
 _DEAD_SHARE = 0.2
 _MARK = b"W1"
 _ANY = Any
+_Key = tuple[int, int, str]
+"""A segment's id, and the dimensions and the embedding model it is wanted for."""
+
+
+class Terms(Sequence[str]):
+    """Sorted stems in one block of bytes: a quarter of the memory of as many strings, and opened without parsing."""
+
+    def __init__(self, packed: bytes) -> None:
+        """Take stems sorted by code point, each but the last followed by a line end."""
+        self.packed = packed
+        ends = np.flatnonzero(np.frombuffer(packed, np.uint8) == ord("\n")).astype(np.uint32)
+        self._starts = np.concatenate([np.zeros(1, np.uint32), ends + 1, np.full(1, len(packed) + 1, np.uint32)])
+        self._n = len(ends) + 1 if packed else 0
+
+    @classmethod
+    def of(cls, terms: Iterable[str]) -> "Terms":
+        """Pack sorted stems."""
+        return cls("\n".join(terms).encode())
+
+    def __len__(self) -> int:
+        return self._n
+
+    def __getitem__(self, index: Any) -> Any:
+        if isinstance(index, slice):
+            return [self._bytes(one).decode() for one in range(*index.indices(self._n))]
+        if not 0 <= index < self._n:
+            raise IndexError(index)
+        return self._bytes(index).decode()
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self.packed.decode().split("\n") if self.packed else [])
+
+    def find(self, term: str) -> int | None:
+        """Give the place of a stem, None if it is not there."""
+        at = self._place(term.encode())
+        return at if at < self._n and self._bytes(at) == term.encode() else None
+
+    def holds_beginning(self, beginning: str) -> bool:
+        """Whether a stem begins so."""
+        at = self._place(beginning.encode())
+        return at < self._n and self._bytes(at).startswith(beginning.encode())
+
+    def _bytes(self, index: int) -> bytes:
+        return self.packed[self._starts[index] : self._starts[index + 1] - 1]
+
+    def _place(self, term: bytes) -> int:
+        # UTF-8 sorts as code points do.
+        return bisect.bisect_left(range(self._n), term, key=self._bytes)
+
+
+class Forms(Mapping[str, int]):
+    """How often each word was written in each form; unpacked only when a misspelt word is looked for."""
+
+    def __init__(self, packed: bytes) -> None:
+        """Take zlib-compressed JSON: an object of numbers."""
+        self.packed = packed
+        self._counts: dict[str, int] | None = None
+
+    @classmethod
+    def of(cls, counts: Mapping[str, int]) -> "Forms":
+        """Pack counts."""
+        return cls(zlib.compress(json.dumps(dict(counts)).encode(), 1))
+
+    def _unpacked(self) -> dict[str, int]:
+        if self._counts is None:
+            self._counts = json.loads(zlib.decompress(self.packed))
+        return self._counts
+
+    def __getitem__(self, form: str) -> int:
+        return self._unpacked()[form]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._unpacked())
+
+    def __len__(self) -> int:
+        return len(self._unpacked())
 
 
 @dataclass(frozen=True)
 class WordCounts:
     """How often each stem stands in each passage, by stem (compressed sparse columns).
 
-    `terms` is sorted. The rows of term i are `rows[indptr[i]:indptr[i + 1]]`,
+    A count is weighted by field, see retrieval.words. The rows of term i are `rows[indptr[i]:indptr[i + 1]]`,
     ascending, with `counts` beside them; `lengths` is the number of stems of
     each passage. `forms` counts the words as they were written.
     """
 
-    terms: Sequence[str]
+    terms: Terms
     indptr: npt.NDArray[np.uint32]
     rows: npt.NDArray[np.unsignedinteger]
     counts: npt.NDArray[np.uint8]
-    lengths: npt.NDArray[np.int32]
-    forms: dict[str, int]
+    lengths: npt.NDArray[np.integer[Any]]
+    forms: Mapping[str, int]
 
     @property
     def n_passages(self) -> int:
@@ -58,30 +136,26 @@ class Segment:
     (n_passages, dim), small integers; `norms` are their lengths.
     """
 
-    passage_ids: npt.NDArray[np.int64]
-    document_ids: npt.NDArray[np.int64]
-    page_numbers: npt.NDArray[np.int32]
-    n_lines: npt.NDArray[np.int32]
+    passage_ids: npt.NDArray[np.integer[Any]]
+    document_ids: npt.NDArray[np.integer[Any]]
+    page_numbers: npt.NDArray[np.integer[Any]]
+    n_lines: npt.NDArray[np.integer[Any]]
     vectors: npt.NDArray[np.int8]
     norms: npt.NDArray[np.float32]
     words: WordCounts
 
 
-def count_words(passages: Sequence[Sequence[str]], forms: dict[str, int]) -> WordCounts:
-    """Count the stems of a document's passages."""
+def count_words(passages: Sequence[Mapping[str, int]], forms: Mapping[str, int]) -> WordCounts:
+    """Put together the (weighted) counts of the stems of a document's passages."""
     terms = sorted({term for one in passages for term in one})
     number = {term: index for index, term in enumerate(terms)}
-    pairs: dict[tuple[int, int], int] = {}
-    for row, one in enumerate(passages):
-        for term in one:
-            key = (number[term], row)
-            pairs[key] = pairs.get(key, 0) + 1
-    ordered = sorted(pairs)
-    columns = np.array([term for term, _ in ordered], np.int64)
+    ordered = sorted((number[term], row, n) for row, one in enumerate(passages) for term, n in one.items())
+    columns = np.array([term for term, _, _ in ordered], np.int64)
     indptr = np.searchsorted(columns, np.arange(len(terms) + 1)).astype(np.uint32)
-    rows = np.array([row for _, row in ordered], _row_kind(len(passages)))
-    counts = np.array([min(255, pairs[key]) for key in ordered], np.uint8)
-    return WordCounts(terms, indptr, rows, counts, np.array([len(one) for one in passages], np.int32), forms)
+    rows = np.array([row for _, row, _ in ordered], _row_kind(len(passages)))
+    counts = np.array([min(255, n) for _, _, n in ordered], np.uint8)
+    lengths = np.array([sum(one.values()) for one in passages], np.int32)
+    return WordCounts(Terms.of(terms), indptr, rows, counts, lengths, forms)
 
 
 def _n_each(words: WordCounts) -> npt.NDArray[np.int64]:
@@ -97,7 +171,7 @@ def _row_kind(n_passages: int) -> str:
 
 def pack_counts(words: WordCounts) -> bytes:
     """Pack the word counts of a document."""
-    head = json.dumps({"terms": list(words.terms), "forms": words.forms}).encode()
+    head = json.dumps({"terms": list(words.terms), "forms": dict(words.forms)}).encode()
     sizes = struct.pack("<5I", len(head), len(words.indptr), len(words.rows), len(words.counts), len(words.lengths))
     arrays = (words.indptr, words.rows, words.counts, words.lengths)
     return _MARK + zlib.compress(sizes + head + b"".join(one.tobytes() for one in arrays), 6)
@@ -119,13 +193,13 @@ def unpack_counts(packed: bytes) -> WordCounts:
         arrays.append(np.frombuffer(raw, kind, n, at))
         at += n * np.dtype(kind).itemsize
     indptr, rows, counts, lengths = arrays
-    return WordCounts(head["terms"], indptr, rows, counts, lengths, head["forms"])
+    return WordCounts(Terms.of(head["terms"]), indptr, rows, counts, lengths, head["forms"])
 
 
 def _unpack_before(packed: bytes) -> WordCounts:
     kept = json.loads(zlib.decompress(packed))
     terms = kept["terms"]
-    passages = [[terms[number] for number, n in counts for _ in range(n)] for counts in kept["passages"]]
+    passages = [{terms[number]: n for number, n in counts} for counts in kept["passages"]]
     return count_words(passages, kept["forms"])
 
 
@@ -150,7 +224,7 @@ def merge(segments: Sequence[Segment], dimensions: int) -> Segment:
     indptr = np.searchsorted(column[order], np.arange(len(terms) + 1)).astype(np.uint32)
     counts = np.concatenate([np.zeros(0, np.uint8), *(one.counts for one in words)])[order]
     lengths = np.concatenate([np.zeros(0, np.int32), *(one.lengths for one in words)])
-    joined = WordCounts(terms, indptr, row[order], counts, lengths, forms)
+    joined = WordCounts(Terms.of(terms), indptr, row[order], counts, lengths, forms)
     return Segment(
         np.concatenate([np.zeros(0, np.int64), *(one.passage_ids for one in segments)]),
         np.concatenate([np.zeros(0, np.int64), *(one.document_ids for one in segments)]),
@@ -171,7 +245,7 @@ def without_dead(segment: Segment, is_alive: npt.NDArray[np.bool_]) -> Segment:
     used = np.unique(column)
     indptr = np.searchsorted(column, np.append(used, len(words.terms))).astype(np.uint32)
     left = WordCounts(
-        [words.terms[one] for one in used.tolist()], indptr, new_row[words.rows[kept]].astype(_row_kind(int(is_alive.sum()))),
+        Terms.of(words.terms[one] for one in used.tolist()), indptr, new_row[words.rows[kept]].astype(_row_kind(int(is_alive.sum()))),
         words.counts[kept], words.lengths[is_alive], {},
     )  # fmt: skip
     return replace(
@@ -187,6 +261,10 @@ class Segments:
 
     def __init__(self, file: CollectionFile) -> None:
         self._file = file
+        # Those given before, by id and the model they were wanted for. A segment is never changed, only written anew, which
+        # raises the generation; only the process that may write knows of that.
+        self._given: dict[_Key, Segment] = {}
+        self._generation = 0
 
     def places(self) -> dict[int, int]:
         """From each document in a segment to that segment."""
@@ -197,17 +275,33 @@ class Segments:
 
         The vectors of one that another model made are zeros: see Collection.index_of.
         """
-        places = self.places()
-        found = []
-        for segment_id, made_by, *columns in self._file.rows(
-            f"SELECT id, embedding_model, {_COLUMNS} FROM segments ORDER BY id"
-        ):
-            segment = _segment(columns, dimensions if made_by == embedding else None)
-            if made_by != embedding:
-                n = len(segment.passage_ids)
-                segment = replace(segment, vectors=np.zeros((n, dimensions), np.int8), norms=np.ones(n, np.float32))
-            found.append((segment, self._alive(segment, segment_id, places)))
+        places, generation = self.places(), self._generation
+        keys = [(row[0], dimensions, embedding) for row in self._file.rows("SELECT id FROM segments ORDER BY id")]
+        given = {key: self._given[key] for key in keys if key in self._given}
+        given |= self._read([key for key in keys if key not in given])
+        found = [(given[key], self._alive(given[key], key[0], places)) for key in keys if key in given]
+        self._given = given if self._file.is_claimed and generation == self._generation else {}
         return found
+
+    def _read(self, keys: Sequence[_Key]) -> dict[_Key, Segment]:
+        """Read segments, half of them in a thread beside this one: decrypting is most of the work."""
+        sql = f"SELECT embedding_model, {_COLUMNS} FROM segments WHERE id = ?"
+
+        def read_beside() -> list[Segment | None]:
+            with self._file.beside() as connection:
+                return [_opened(connection.execute(sql, key[:1]).fetchone(), *key[1:]) for key in keys[1::2]]
+
+        if len(keys) < _READ_TOGETHER:
+            return self._there(keys, [_opened(self._file.row(sql, key[0]), *key[1:]) for key in keys])
+        with ThreadPoolExecutor(1) as helper:
+            beside = helper.submit(read_beside)
+            mine = [_opened(self._file.row(sql, key[0]), *key[1:]) for key in keys[::2]]
+            return self._there([*keys[::2], *keys[1::2]], [*mine, *beside.result()])
+
+    @staticmethod
+    def _there(keys: Sequence[_Key], segments: Sequence[Segment | None]) -> dict[_Key, Segment]:
+        # One that was written anew a moment ago is gone; whoever wrote it says that there is something to load again.
+        return {key: one for key, one in zip(keys, segments, strict=True) if one is not None}
 
     def loose(self) -> list[tuple[int, int]]:
         """The documents that lie in no segment, and how many passages each has."""
@@ -271,23 +365,30 @@ class Segments:
         return faults
 
     def _alive(self, segment: Segment, segment_id: int, places: dict[int, int]) -> npt.NDArray[np.bool_]:
-        here = np.array([document for document, place in places.items() if place == segment_id], np.int64)
-        return np.isin(segment.document_ids, here)
+        held = np.unique(segment.document_ids)
+        here = [one for one in held.tolist() if places.get(one) == segment_id]
+        if len(here) == len(held):
+            return np.ones(len(segment.document_ids), bool)
+        return np.isin(segment.document_ids, np.array(here, np.int64))
 
     def _insert(self, connection: _ANY, segment: Segment, embedding: str) -> int:
         words = segment.words
         # What was written, for mending misspelt words; a segment without is given its stems.
-        forms = words.forms or dict.fromkeys(words.terms, 1)
+        forms = Forms.of(words.forms or dict.fromkeys(words.terms, 1))
         values = (
             segment.passage_ids, segment.document_ids, segment.page_numbers, segment.n_lines, segment.vectors, segment.norms,
             words.indptr, words.rows, words.counts, words.lengths,
         )  # fmt: skip
-        blobs = [one.tobytes() for one in values]
-        blobs += [zlib.compress("\n".join(words.terms).encode(), 1), zlib.compress(json.dumps(forms).encode(), 1)]
+        kinds: _ANY = ("<i8", "<i8", "<i4", "<i4", "i1", "<f4", "<u4", words.rows.dtype, "u1", "<i4")
+        blobs = [np.asarray(one, kind).tobytes() for one, kind in zip(values, kinds, strict=True)]
+        blobs += [zlib.compress(words.terms.packed, 1), forms.packed]
         holes = ", ".join("?" * len(blobs))
         made = connection.execute(
             f"INSERT INTO segments (embedding_model, {_COLUMNS}) VALUES (?, {holes})", (embedding, *blobs)
         )
+        # A number that was free again may have been that of another.
+        self._generation += 1
+        self._given = {}
         return int(made.lastrowid)
 
 
@@ -296,14 +397,36 @@ _COLUMNS = (
 )
 
 
+_READ_TOGETHER = 4
+"""Fewer segments than this are not worth a thread."""
+
+
+def _opened(row: _ANY, dimensions: int, embedding: str) -> Segment | None:
+    """A segment as wanted; with zeros for vectors where another model made them. None for a row that is not there."""
+    if row is None:
+        return None
+    made_by, *columns = row
+    segment = _segment(columns, dimensions if made_by == embedding else None)
+    if made_by != embedding:
+        n = len(segment.passage_ids)
+        segment = replace(segment, vectors=np.zeros((n, dimensions), np.int8), norms=np.ones(n, np.float32))
+    return segment
+
+
 def _segment(columns: Sequence[bytes], dimensions: int | None) -> Segment:
     rows_kind = _row_kind(len(columns[9]) // 4)
     kinds = ("<i8", "<i8", "<i4", "<i4", "i1", "<f4", "<u4", rows_kind, "u1", "<i4")
     ids, documents, pages, n_lines, vectors, norms, indptr, rows, counts, lengths = (
         np.frombuffer(raw, kind) for raw, kind in zip(columns, kinds, strict=False)
     )
-    text = zlib.decompress(columns[10]).decode()
-    forms = json.loads(zlib.decompress(columns[11]))
-    words = WordCounts(text.split("\n") if text else [], indptr, rows, counts, lengths, forms)
+    terms, forms = Terms(zlib.decompress(columns[10])), Forms(columns[11])
+    # As narrow as they fit: in a collection of a million passages every byte counts.
+    ids, documents, pages, n_lines, lengths = map(_narrow, (ids, documents, pages, n_lines, lengths))
     width = dimensions or (len(vectors) // len(ids) if len(ids) else 0)
+    words = WordCounts(terms, indptr, rows, counts, lengths, forms)
     return Segment(ids, documents, pages, n_lines, vectors.reshape(len(ids), width), norms, words)
+
+
+def _narrow(numbers: npt.NDArray[Any]) -> npt.NDArray[Any]:
+    """The same whole numbers, none of them negative, in as few bytes as hold them."""
+    return numbers.astype(np.min_scalar_type(int(numbers.max()))) if len(numbers) else numbers

@@ -2,8 +2,10 @@
 
 import hashlib
 import json
-from collections.abc import Iterable, Sequence
+import sys
+from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path, PurePosixPath
+from types import MappingProxyType
 from typing import Any
 
 import numpy as np
@@ -22,6 +24,9 @@ from redlantern.models.embedding import PackedLines
 from redlantern.reading.geometry import unpack_blocks, unpack_runs
 from redlantern.reading.values import Page, ReadFile
 from redlantern.safety.keys import Holding
+
+_MOST_VALUES = 500
+"""In one statement."""
 
 
 class Collection:
@@ -83,7 +88,8 @@ class Collection:
             "SELECT d.id, d.call_mark, d.title, d.kind, min(s.full_path), s.root,"
             " coalesce(d.sha256, (SELECT c.sha256 FROM documents c WHERE c.id = d.container_id)), s.size_bytes,"
             " d.n_pages, d.n_passages, d.refusal, d.language, d.details, d.notes, d.container_id, d.part, s.mtime_ns,"
-            " d.n_recognised, d.confidence, d.n_unread, d.n_warned, json_group_array(s.full_path)"
+            " d.n_recognised, d.confidence, d.n_unread, d.n_warned,"
+            " CASE count(*) WHEN 1 THEN '' ELSE json_group_array(s.full_path) END"
             " FROM documents d JOIN sources s ON s.document_id = coalesce(d.container_id, d.id)"
             " GROUP BY d.id ORDER BY min(s.full_path), d.id"
         )
@@ -333,19 +339,25 @@ class Collection:
             unpack_counts(row[1]),
         )
 
-    def line_vectors(self, document_id: int, dimensions: int, embedding: str) -> PackedLines | None:
-        """The vectors of a document's lines as they are kept, one passage after another; `restore_lines` opens them.
+    def line_vectors(self, n_lines: Mapping[int, int], embedding: str) -> dict[int, PackedLines]:
+        """The vectors of some documents' lines as they are kept, one passage after another; `restore_lines` opens them.
 
-        None when it has none, or another embedding model made them.
+        `n_lines` says how many each document has. One that has none, or whose
+        vectors another model made, is not in what is given.
         """
-        row = self.file.row("SELECT line_vectors, embedding_model FROM indexes WHERE document_id = ?", document_id)
-        if row is None or not MadeWith(row[1]).is_embedded_by(embedding):
-            return None
-        n_lines = sum(
-            len(one[0]) // 8 for one in self.file.rows("SELECT lines FROM passages WHERE document_id = ?", document_id)
-        )
-        width = len(row[0]) // n_lines if n_lines else dimensions // 2
-        return np.frombuffer(row[0], np.uint8).reshape(n_lines, width)
+        found = {}
+        wanted = list(n_lines)
+        for at in range(0, len(wanted), _MOST_VALUES):
+            chosen = wanted[at : at + _MOST_VALUES]
+            for document_id, packed, made_by in self.file.rows(
+                "SELECT document_id, line_vectors, embedding_model FROM indexes"
+                f" WHERE document_id IN ({', '.join('?' * len(chosen))})",
+                *chosen,
+            ):
+                n = n_lines[document_id]
+                if n and packed and len(packed) % n == 0 and MadeWith(made_by).is_embedded_by(embedding):
+                    found[document_id] = np.frombuffer(packed, np.uint8).reshape(n, -1)
+        return found
 
     def gather(self, dimensions: int) -> bool:
         """Merge loose documents into segments once there are many, and leave out what is dead; gives whether any was.
@@ -388,15 +400,19 @@ def hidden_name(full_path: str) -> str:
     return "hash " + hashlib.sha256(full_path.encode()).hexdigest()
 
 
+_NOTHING: Mapping[str, str] = MappingProxyType({})
+
+
 def _document(row: Any) -> Document:
     full_path, root, part = row[4], row[5], row[15]
-    path = Path(full_path).relative_to(root).as_posix() if Path(full_path).is_relative_to(root) else full_path
+    path = full_path.removeprefix(root.rstrip("/") + "/")
     if part:
         path, full_path = f"{path}/{part}", f"{full_path}/{part}"
     return Document(
-        document_id=row[0], call_mark=row[1], title=row[2], kind=row[3], path=path, full_path=full_path,
+        document_id=row[0], call_mark=row[1], title=row[2], kind=sys.intern(row[3]), path=path, full_path=full_path,
         sha256=row[6] or "", size_bytes=row[7], n_pages=row[8], n_passages=row[9], is_refused=bool(row[10]), reason=row[10],
-        language=row[11], details=json.loads(row[12]), notes=tuple(json.loads(row[13])), container_id=row[14], part=part,
+        language=sys.intern(row[11]), details=json.loads(row[12]) if row[12] != "{}" else _NOTHING,
+        notes=tuple(json.loads(row[13])) if row[13] != "[]" else (), container_id=row[14], part=part,
         mtime_ns=row[16], n_recognised=row[17], confidence=row[18], n_unread=row[19], n_warned=row[20],
-        copies=tuple(one for one in sorted(json.loads(row[21])) if one != row[4]) if not part else (),
+        copies=tuple(one for one in sorted(json.loads(row[21])) if one != row[4]) if row[21] and not part else (),
     )  # fmt: skip

@@ -25,7 +25,7 @@ from redlantern.reading.values import READER_VERSION, ReadFile
 from redlantern.settings import Method
 from redlantern.splitting.passages import Passage, embedded_text
 
-PackWords = Callable[[Sequence[str], str], bytes]
+PackWords = Callable[[Sequence[tuple[str, str]], str], bytes]
 """Packs the words of a document's passages for the word index; gets one text a passage, and the document's language."""
 
 _EMBED_AT_ONCE = 16
@@ -329,7 +329,7 @@ class _Update:
             raise reading_errors.no_text()
         texts = _texts(read, passages)
         words = self._workshop.pack_words(
-            [f"{passage.heading}\n{text}" for passage, text in zip(passages, texts, strict=True)], read.language
+            [(passage.heading, text) for passage, text in zip(passages, texts, strict=True)], read.language
         )
         split = time.perf_counter()
         vectors, lines = self._embed(passages, texts)

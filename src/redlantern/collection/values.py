@@ -9,7 +9,7 @@ from typing import Any
 from redlantern.reading.values import Box
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Document:
     """One document in a collection: a file, or what lies within one. A refused one has a reason and no pages.
 

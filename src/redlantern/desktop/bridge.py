@@ -30,9 +30,12 @@ class Task(QObject):
     cancelled = pyqtSignal()
     failed = pyqtSignal(str)
 
-    def __init__(self, work: "Callable[[Task], Any]", parent: QObject | None = None) -> None:
-        """`work` gets the task, to report with and to look at `cancel`; what it gives is passed to `finished`."""
-        super().__init__(parent)
+    def __init__(self, work: "Callable[[Task], Any]") -> None:
+        """`work` gets the task, to report with and to look at `cancel`; what it gives is passed to `finished`.
+
+        A task has no parent: its thread holds it until the work has ended, whatever widget goes meanwhile.
+        """
+        super().__init__()
         self.cancel = Cancel()
         self.failure: RedlanternError | None = None
         self._work = work
@@ -99,6 +102,11 @@ class _Runnable(QRunnable):
         task, self._task = self._task, None
         assert task is not None
         task.run()
+
+
+def wait_for_all() -> None:
+    """Wait for every task, also for one begun while the window was closing: Python must not end under a task."""
+    _pool().waitForDone()
 
 
 @cache

@@ -84,7 +84,7 @@ class SealRoom(QWidget):
         if self._task is None:
             self.test_button.setEnabled(False)
             self._verdict.setText("Trying ...")
-            self._task = Task(seal_work.prove, self)
+            self._task = Task(seal_work.prove)
             self._task.finished.connect(self._on_proved)
             self._task.failed.connect(self._on_failed)
             self._task.start()

@@ -8,7 +8,7 @@ from pathlib import Path
 from PyQt6.QtCore import QSettings, Qt, QTimer
 from PyQt6.QtWidgets import QApplication
 
-from redlantern.desktop import theme
+from redlantern.desktop import bridge, theme
 from redlantern.desktop.window import Window
 from redlantern.desktop.workbench import MakeEmbedder, Models
 
@@ -43,4 +43,6 @@ def run_window(collection: Path | None, *, embedder: MakeEmbedder, folder: Path 
     ticker = QTimer()
     ticker.timeout.connect(lambda: None)
     ticker.start(300)
-    return app.exec()
+    status = app.exec()
+    bridge.wait_for_all()
+    return status

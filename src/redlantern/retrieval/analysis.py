@@ -29,8 +29,20 @@ def tokens(text: str) -> list[str]:
     return [_APOSTROPHE.sub("", one) if not one[0].isdigit() else one for one in found]
 
 
+# "e-mail" is also "email", "max_connections" and "N416" are words of their own.
+_COMPOUND = re.compile(r"[^\W_]+(?:[-_‐‑][^\W_]+)+|(?=[^\W_]*\d)(?=[^\W_]*[^\W\d_])[^\W_]+")
+_MOST_COMPOUND_CHARS = 40
+
+
+def compounds(text: str) -> list[str]:
+    """Words of several parts in one: joined by hyphens or underscores, or of letters and digits; in order."""
+    found = [re.sub(r"[-_‐‑]", "", one) for one in _COMPOUND.findall(unicodedata.normalize("NFKC", text).casefold())]
+    return [one for one in found if len(one) <= _MOST_COMPOUND_CHARS and not one.isdigit()]
+
+
 def stems(text: str, languages: Sequence[str] = ()) -> list[str]:
-    """Cut text into stems, in order, stop words included; then each date in one spelling, and the stems in other languages.
+    """Cut text into stems, in order, stop words included; then compounds whole, each date in one spelling, and the stems in
+    other languages.
 
     Parameters
     ----------
@@ -43,13 +55,18 @@ def stems(text: str, languages: Sequence[str] = ()) -> list[str]:
     foreign = [
         stem_in(language, token) for language in other_languages(languages) for token in found if token[0].isalpha()
     ]
-    return [stem(token) for token in found] + dates(text) + foreign
+    whole = [stem(token) for token in compounds(text) if not token[0].isdigit()]
+    return [stem(token) for token in found] + whole + dates(text) + foreign
 
 
 _STEMMED = {
     "da": "danish", "de": "german", "es": "spanish", "fi": "finnish", "fr": "french", "hu": "hungarian", "it": "italian",
     "nl": "dutch", "no": "norwegian", "pt": "portuguese", "ro": "romanian", "ru": "russian", "sv": "swedish", "tr": "turkish",
 }  # fmt: skip
+
+
+STEMMED_LANGUAGES = tuple(_STEMMED)
+"""Languages other than English whose words have stems of their own (ISO 639-1)."""
 
 
 def other_languages(languages: Iterable[str]) -> list[str]:

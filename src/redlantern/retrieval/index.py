@@ -12,28 +12,30 @@ from redlantern.collection.joint import Joint
 from redlantern.collection.segments import Segment, merge
 from redlantern.collection.store import Collection
 from redlantern.models.embedding import PackedLines, Vectors, restore_lines
-from redlantern.retrieval.analysis import STOP_WORDS, dates, stem, stem_in, tokens
+from redlantern.retrieval.analysis import STOP_WORDS, compounds, dates, stem, stem_in, tokens
+from redlantern.retrieval.meaning import MeaningIndex, Rows
 from redlantern.retrieval.words import Scores, WordIndex
 
-RANK_CONSTANT = 60
-"""The k of reciprocal rank fusion: Cormack, Clarke and Buettcher (2009)."""
+COMPARED_BY_LINES = 60
+"""So many of the best by words and meaning are compared line by line; docs/retrieval.md says what that loses."""
 
-MOST_LINES_COMPARED = 50_000
-"""Up to so many lines in a collection, every line is compared with the question."""
-
-_BLOCK_ROWS = 8192
-_COMPARED_BY_MEANING, _COMPARED_BY_WORDS = 300, 200
+_BEST_BY_WORDS = 200
 _DOCUMENTS_HELD = 400
+_HELD_WHOLE = 10_000
+"""Of a collection of up to so many passages the vectors of all lines stay in memory."""
 _LEAST_STRENGTH = 0.02
-_RANKED_PER_LIST = 200
-_RERANKED = 60
+_MOST_STRENGTHS = 5_000
 _KEPT_FOR_WORDS = 4
+_SAMPLED = 32
 
 
 @dataclass(frozen=True)
 class Hit:
-    """A passage that was found, and why: its scores by words (BM25), by meaning (cosine, of the passage and of its best
-    line) and fused.
+    """A passage that was found, and why.
+
+    `words` is its BM25F, `share` the same as a part of what would be possible,
+    from 0 to 1; `meaning` the cosine of its vector and `best_line` that of its best
+    line; `fused` is meaning + best_line + the weighted share, by which it is ranked.
     """
 
     rank: int
@@ -41,6 +43,7 @@ class Hit:
     document_id: int
     page_number: int
     words: float
+    share: float
     meaning: float
     best_line: float
     fused: float
@@ -56,33 +59,62 @@ class Found:
     page_strengths: dict[tuple[int, int], float]
 
 
+@dataclass(frozen=True)
+class _Scored:
+    """Passages looked at more closely than by words alone: their rows, ascending, and the scores of each; a best line of -1
+    where none was compared.
+    """
+
+    rows: Rows
+    words: Scores
+    meaning: Scores
+    best_line: Scores
+    by_row: dict[int, Scores]
+
+
 class Index:
     """The passages of a collection in memory. Never changed after it is made; an update makes a new one."""
 
-    def __init__(self, collection: "Collection | Joint", dimensions: int, embedding: str) -> None:
-        """Load every document's index; `embedding` is the identity of the model that questions are embedded with."""
+    def __init__(
+        self, collection: "Collection | Joint", dimensions: int, embedding: str, before: "Index | None" = None
+    ) -> None:
+        """Load every document's index; `embedding` is the identity of the model that questions are embedded with.
+
+        An index from before lends what it has and is still good.
+        """
         self._collection, self._dimensions, self._embedding = collection, dimensions, embedding
         self.documents = {one.document_id: one for one in collection.documents() if not one.is_refused}
         parts = collection.segments.all(dimensions, embedding)
         parts += _together(collection, dimensions, embedding)
         segments = [segment for segment, _ in parts]
-        self.passage_ids = np.concatenate([np.zeros(0, np.int64), *(one.passage_ids for one in segments)])
-        self.page_numbers = np.concatenate([np.zeros(0, np.int32), *(one.page_numbers for one in segments)])
-        self.document_ids = np.concatenate([np.zeros(0, np.int64), *(one.document_ids for one in segments)])
+        self._passage_ids = _Column([one.passage_ids for one in segments])
+        self._page_numbers = _Column([one.page_numbers for one in segments])
+        self._document_ids = _Column([one.document_ids for one in segments])
+        self._n_lines = _Column([one.n_lines for one in segments])
         self._is_alive = np.concatenate([np.zeros(0, bool), *(is_alive for _, is_alive in parts)])
-        n_lines = np.concatenate([np.zeros(0, np.int64), *(one.n_lines for one in segments)])
-        self._line_starts = np.concatenate([[0], np.cumsum(n_lines)]).astype(np.int64)
-        self._vectors = [(one.vectors, np.maximum(one.norms, 1e-12)) for one in segments]
+        # Documents lie whole in one part, their passages one after another.
+        self._places = _stretches([(one.document_ids, is_alive) for one, is_alive in parts])
+        self._meaning: MeaningIndex = MeaningIndex(
+            [(one.vectors, one.norms) for one in segments], before._meaning if before is not None else None
+        )
         self._lines: dict[int, PackedLines | None] = {}
         self.n_passages = int(self._is_alive.sum())
         self.words = WordIndex([(segment.words, is_alive) for segment, is_alive in parts])
 
-    def search(self, question: str, question_vector: Vectors, scope: Ids[int] | None, n_kept: int) -> Found:
+    def search(
+        self,
+        question: str,
+        question_vector: Vectors,
+        scope: Ids[int] | None,
+        n_kept: int,
+        *,
+        word_weight: float = 0.75,
+        always: Ids[int] = (),
+    ) -> Found:
         """Rank the passages in scope.
 
-        In a large collection only the passages that are best by words and by
-        their own vector are compared line by line; in one of up to
-        MOST_LINES_COMPARED lines all are.
+        The best COMPARED_BY_LINES by words and by their own vector are compared
+        line by line.
 
         Parameters
         ----------
@@ -93,123 +125,190 @@ class Index:
             None means every document.
         n_kept : int
             Most hits to give.
+        word_weight : float
+            What the share of the question's words counts beside two cosines.
+        always : collection of passage ids
+            Given behind the others where they are in scope but not among them.
 
         Returns
         -------
         Found
             Best first; ties go to the smaller passage id. Empty for an empty scope.
         """
-        in_scope = self._is_alive if scope is None else self._is_alive & np.isin(self.document_ids, list(scope))
+        in_scope = self.in_scope(scope)
         if not in_scope.any():
             return Found([], {})
-        words = np.where(in_scope, self.words.scores(searched_stems(question, self.words.languages)), 0)
-        words = words.astype(np.float32)
-        meaning = np.where(in_scope, self._meaning(question_vector), -1).astype(np.float32)
-        compared = self._compared(words, meaning, in_scope)
-        best_line, line_scores = self._compare_lines(compared, question_vector)
-        fused = fuse([_ranks(words, in_scope & (words > 0)), _ranks(meaning, in_scope), _ranks(best_line, compared)])
-        n_candidates = min(max(n_kept, _RERANKED), int(compared.sum()))
-        candidates = _first(np.flatnonzero(compared), fused, self.passage_ids, n_candidates)
-        reranked = (
-            _standardised(meaning, in_scope) + _standardised(best_line, compared) + 0.5 * _standardised(words, in_scope)
+        searched = searched_stems(question, self.words.languages)
+        possible = self.words.best_possible(searched)
+        scored = self._scored(
+            searched, question_vector, in_scope, word_weight / possible, self._rows_with(always, in_scope)
         )
-        order = candidates[np.lexsort((self.passage_ids[candidates], -reranked[candidates]))]
-        order = _with_best_by_words(order, words, n_kept)
-        hits = [
-            Hit(
-                rank,
-                int(self.passage_ids[row]),
-                int(self.document_ids[row]),
-                int(self.page_numbers[row]),
-                float(words[row]),
-                float(meaning[row]),
-                float(best_line[row]),
-                float(fused[row]),
-                line_scores[row],
-            )
-            for rank, row in enumerate(order.tolist(), start=1)
-        ]
-        return Found(hits, self._page_strengths(words, meaning, best_line, in_scope))
+        share = scored.words / possible
+        fused = scored.meaning + scored.best_line + word_weight * share
+        candidates = np.flatnonzero(scored.best_line > -1)
+        ids = self._passage_ids[scored.rows]
+        documents, pages = self._document_ids[scored.rows], self._page_numbers[scored.rows]
+        order = _with_best_by_words(_first(candidates, fused, ids, n_kept), candidates, scored.words, ids, n_kept)
+        others = [at for at in candidates[np.isin(ids[candidates], list(always))].tolist() if at not in order]
+        order = np.concatenate([order, np.array(others, np.int64)])
+        hits = []
+        for rank, at in enumerate(order.tolist(), start=1):
+            row = int(scored.rows[at])
+            hits.append(
+                Hit(
+                    rank, int(ids[at]), int(documents[at]), int(pages[at]),
+                    float(scored.words[at]), float(share[at]), float(scored.meaning[at]), float(scored.best_line[at]),
+                    float(fused[at]), scored.by_row[row],
+                )
+            )  # fmt: skip
+        return Found(hits, self._page_strengths(scored, share))
 
-    def _meaning(self, question_vector: Vectors) -> Scores:
-        """Cosine of every passage's vector with the question: shape (n_rows,)."""
-        found = [np.zeros(0, np.float32)]
-        for vectors, norms in self._vectors:
-            for at in range(0, len(vectors), _BLOCK_ROWS):
-                block = vectors[at : at + _BLOCK_ROWS].astype(np.float32)
-                found.append((block @ question_vector / norms[at : at + _BLOCK_ROWS]).astype(np.float32))
-        return np.concatenate(found)
+    @property
+    def passage_ids(self) -> npt.NDArray[np.int64]:
+        """Which passage each row is about: shape (n_rows,)."""
+        return self._passage_ids[np.arange(len(self._is_alive))]
 
-    def _compared(self, words: Scores, meaning: Scores, in_scope: npt.NDArray[np.bool_]) -> npt.NDArray[np.bool_]:
-        """Which passages are compared line by line."""
-        if self._line_starts[-1] <= MOST_LINES_COMPARED:
-            return in_scope
-        chosen = np.zeros(len(in_scope), bool)
-        for scores, n in ((meaning, _COMPARED_BY_MEANING), (words, _COMPARED_BY_WORDS)):
-            rows = np.flatnonzero(in_scope)
-            chosen[_first(rows, scores, self.passage_ids, min(n, len(rows)))] = True
-        return chosen
+    def word_scores(self, question: str) -> Scores:
+        """BM25F of every passage for a question: shape (n_rows,)."""
+        return self.words.scores(searched_stems(question, self.words.languages))
 
-    def _compare_lines(
-        self, compared: npt.NDArray[np.bool_], question_vector: Vectors
-    ) -> tuple[Scores, dict[int, Scores]]:
-        """The best line's cosine of each passage (-1 where none was compared), and by row those of all its lines."""
-        best = np.full(len(compared), -1, np.float32)
-        by_row: dict[int, Scores] = {}
-        rows = np.flatnonzero(compared)
-        for document_id in np.unique(self.document_ids[rows]).tolist():
-            lines = self._lines_of(document_id)
-            mine = np.flatnonzero(self._is_alive & (self.document_ids == document_id))
-            first = self._line_starts[mine[0]]
-            chosen = mine[compared[mine]].tolist()
-            spans = [(int(self._line_starts[row] - first), int(self._line_starts[row + 1] - first)) for row in chosen]
-            scores = self._scores_of_lines(lines, spans, question_vector)
-            at = 0
-            for row, (begin, end) in zip(chosen, spans, strict=True):
-                of_row = scores[at : at + end - begin]
-                at += end - begin
-                by_row[row] = of_row
-                best[row] = of_row.max() if len(of_row) else -1
-        return best, by_row
+    def meaning_scores(self, question_vector: Vectors) -> Scores:
+        """Cosine of every passage's vector with the question's: shape (n_rows,)."""
+        return self._meaning.cosines(np.arange(self._meaning.n_rows), question_vector)
 
-    def _scores_of_lines(
-        self, lines: PackedLines | None, spans: list[tuple[int, int]], question_vector: Vectors
-    ) -> Scores:
-        """Cosines of the lines in these spans, one span after another; zeros where there are no vectors to compare."""
-        wanted = np.concatenate([np.arange(begin, end) for begin, end in spans])
-        if lines is None or (len(wanted) and wanted[-1] >= len(lines)):
-            return np.zeros(len(wanted), np.float32)
-        return np.asarray(restore_lines(lines[wanted], self._dimensions) @ question_vector, np.float32)
+    def best_possible(self, question: str) -> float:
+        """What a passage full of nothing but the question's words would score by words."""
+        return self.words.best_possible(searched_stems(question, self.words.languages))
 
-    def _lines_of(self, document_id: int) -> PackedLines | None:
-        """The vectors of a document's lines; fetched when first needed, and the longest unused let go."""
-        if document_id in self._lines:
-            self._lines[document_id] = found = self._lines.pop(document_id)
-            return found
-        found = self._collection.line_vectors(document_id, self._dimensions, self._embedding)
-        self._lines[document_id] = found
-        if self._line_starts[-1] > MOST_LINES_COMPARED:
-            while len(self._lines) > _DOCUMENTS_HELD:
-                self._lines.pop(next(iter(self._lines)))
-        return found
+    def in_scope(self, scope: Ids[int] | None) -> npt.NDArray[np.bool_]:
+        """Which rows a question may draw on: shape (n_rows,)."""
+        return self._is_alive if scope is None else self._is_alive & self._in(scope)
+
+    def passages_of(self, page: tuple[int, int]) -> dict[int, int]:
+        """The passages of a page, as (document id, page number): from each passage's id to its row."""
+        rows = np.arange(*self._places.get(page[0], (0, 0)))
+        rows = rows[self._page_numbers[rows] == page[1]]
+        return dict(zip(self._passage_ids[rows].tolist(), rows.tolist(), strict=True))
+
+    def pages_with(self, terms: Ids[str], scope: Ids[int] | None) -> list[tuple[int, int]]:
+        """The pages in scope on which all of these stems stand, each as (document id, page number), in order."""
+        has_all: set[tuple[int, int]] | None = None
+        in_scope = self.in_scope(scope)
+        for term in terms:
+            rows = np.flatnonzero((self.words.scores([term]) > 0) & in_scope)
+            here = set(zip(self._document_ids[rows].tolist(), self._page_numbers[rows].tolist(), strict=True))
+            has_all = here if has_all is None else has_all & here
+        return sorted(has_all or ())
 
     def scope_of(self, pattern: str) -> set[int]:
         """Give the documents whose path, file name or call-mark fits a pattern (`letters/*`, `*.pdf`, `SUR`)."""
         return {one.document_id for one in self.documents.values() if one.fits(pattern)}
 
-    def _page_strengths(
-        self, words: Scores, meaning: Scores, best_line: Scores, in_scope: npt.NDArray[np.bool_]
-    ) -> dict[tuple[int, int], float]:
+    def _in(self, scope: Ids[int]) -> npt.NDArray[np.bool_]:
+        """Which rows belong to these documents."""
+        found = np.zeros(len(self._is_alive), bool)
+        for document_id in scope:
+            begin, end = self._places.get(document_id, (0, 0))
+            found[begin:end] = True
+        return found
+
+    def _scored(
+        self,
+        searched: Sequence[str],
+        question_vector: Vectors,
+        in_scope: npt.NDArray[np.bool_],
+        weight: float,
+        always: Rows,
+    ) -> _Scored:
+        """Score by words all, by meaning those that the scan leaves, and by lines the best of both."""
+        words = self.words.scores(searched)
+        if not in_scope.all():
+            words[~in_scope] = 0
+        rows, meaning = self._meaning.scores(question_vector, in_scope)
+        best_by_words = _highest(words, _BEST_BY_WORDS)
+        if len(best_by_words) > _BEST_BY_WORDS:
+            ids = self._passage_ids[best_by_words]
+            order = _first(np.arange(len(best_by_words)), words[best_by_words], ids, _BEST_BY_WORDS)
+            best_by_words = np.sort(best_by_words[order])
+        missing = np.setdiff1d(np.union1d(best_by_words, always), rows, assume_unique=True)
+        if len(missing):
+            rows = np.concatenate([rows, missing])
+            meaning = np.concatenate([meaning, self._meaning.cosines(missing, question_vector)])
+            order = np.argsort(rows)
+            rows, meaning = rows[order], meaning[order]
+        both = meaning + weight * words[rows]
+        likely = _highest(both - both.min() + 1, COMPARED_BY_LINES)
+        ids = self._passage_ids[rows[likely]]
+        chosen = likely[_first(np.arange(len(likely)), both[likely], ids, COMPARED_BY_LINES)]
+        chosen = np.union1d(chosen, np.searchsorted(rows, always))
+        by_row = self._compare_lines(rows[chosen], question_vector)
+        best_line = np.full(len(rows), -1, np.float32)
+        best_line[chosen] = [one.max() if len(one) else -1.0 for one in map(by_row.__getitem__, rows[chosen].tolist())]
+        return _Scored(rows, words[rows], meaning, best_line, by_row)
+
+    def _rows_with(self, passage_ids: Ids[int], in_scope: npt.NDArray[np.bool_]) -> Rows:
+        """The rows in scope of some passages, ascending."""
+        if not passage_ids:
+            return np.zeros(0, np.int64)
+        return np.flatnonzero(np.isin(self.passage_ids, list(passage_ids)) & in_scope)
+
+    def _compare_lines(self, rows: Rows, question_vector: Vectors) -> dict[int, Scores]:
+        """The cosines of the lines of some rows, given ascending, by row."""
+        documents, n_lines = self._document_ids[rows].tolist(), self._n_lines[rows].tolist()
+        lines_of = self._lines_of(list(dict.fromkeys(documents)))
+        packed, lengths = [], []
+        for row, document_id, n in zip(rows.tolist(), documents, n_lines, strict=True):
+            lines = lines_of[document_id]
+            first = self._n_lines.total(self._places[document_id][0], row)
+            lengths.append(n)
+            packed.append(lines[first : first + n] if lines is not None else self._no_lines(n))
+        if not packed:
+            return {}
+        # Those kept before file version 3 are as wide as a vector, those since half as wide.
+        scores = [np.zeros(0, np.float32)] * len(packed)
+        for width in {one.shape[1] for one in packed}:
+            chosen = [at for at, one in enumerate(packed) if one.shape[1] == width]
+            together = restore_lines(np.concatenate([packed[at] for at in chosen]), self._dimensions) @ question_vector
+            for at, mine in zip(
+                chosen, np.split(together, np.cumsum([lengths[at] for at in chosen])[:-1]), strict=True
+            ):
+                scores[at] = mine.astype(np.float32)
+        return dict(zip(rows.tolist(), scores, strict=True))
+
+    def _no_lines(self, n: int) -> PackedLines:
+        """Vectors of zeros, for a document whose lines have none that may be compared: it is found by its words."""
+        return np.full((n, self._dimensions // 2), 0x88, np.uint8)
+
+    def _lines_of(self, document_ids: Sequence[int]) -> dict[int, PackedLines | None]:
+        """The vectors of documents' lines; fetched when first needed, and the longest unused let go."""
+        missing = {one: self._n_lines.total(*self._places[one]) for one in document_ids if one not in self._lines}
+        widths = (self._dimensions, self._dimensions // 2)
+        fetched = {
+            one: lines
+            for one, lines in self._collection.line_vectors(missing, self._embedding).items()
+            if lines.shape[1] in widths
+        }
+        found = {one: self._lines.pop(one) if one in self._lines else fetched.get(one) for one in document_ids}
+        self._lines |= found
+        while len(self._lines) > _DOCUMENTS_HELD and self.n_passages > _HELD_WHOLE:
+            self._lines.pop(next(iter(self._lines)))
+        return found
+
+    def _page_strengths(self, scored: _Scored, share: Scores) -> dict[tuple[int, int], float]:
         """The best passage of each page: half by words and half by meaning, 1 for the best page of all."""
-        near = np.clip((np.maximum(meaning, best_line) - 0.2) / 0.6, 0, 1)
-        strength = 0.5 * words / max(float(words.max()), 1e-9) + 0.5 * near
-        rows = np.flatnonzero(in_scope & (strength > _LEAST_STRENGTH))
+        near = np.clip((np.maximum(scored.meaning, scored.best_line) - 0.2) / 0.6, 0, 1)
+        strength = 0.5 * share / max(float(share.max()), 1e-9) + 0.5 * near
+        chosen = np.flatnonzero(strength > _LEAST_STRENGTH)
+        if len(chosen) > _MOST_STRENGTHS:
+            chosen = chosen[np.argpartition(-strength[chosen], _MOST_STRENGTHS)[:_MOST_STRENGTHS]]
+        rows = scored.rows[chosen]
+        documents, pages, values = self._document_ids[rows], self._page_numbers[rows], strength[chosen]
         # One page's passages together, the strongest last: that is the one that stays.
-        rows = rows[np.lexsort((strength[rows], self.page_numbers[rows], self.document_ids[rows]))]
+        order = np.lexsort((values, pages, documents))
         return {
             (document_id, page_number): value
             for document_id, page_number, value in zip(
-                self.document_ids[rows].tolist(), self.page_numbers[rows].tolist(), strength[rows].tolist(), strict=True
+                documents[order].tolist(), pages[order].tolist(), values[order].tolist(), strict=True
             )
         }
 
@@ -226,9 +325,62 @@ def _together(
     return [(part, np.ones(len(part.passage_ids), bool))]
 
 
-def _first(
-    rows: npt.NDArray[np.int64], scores: npt.NDArray[Any], ids: npt.NDArray[np.int64], n: int
-) -> npt.NDArray[np.int64]:
+class _Column:
+    """One number for each row, kept in the arrays of the parts, one part after another."""
+
+    def __init__(self, parts: Sequence[npt.NDArray[Any]]) -> None:
+        self._parts = list(parts)
+        self._starts = np.cumsum([0, *map(len, parts)])
+
+    def __getitem__(self, rows: Rows) -> npt.NDArray[np.int64]:
+        """The numbers of some rows, in the order given."""
+        found = np.empty(len(rows), np.int64)
+        within = np.searchsorted(self._starts, rows, side="right") - 1
+        for part in np.unique(within).tolist():
+            mine = within == part
+            found[mine] = self._parts[part][rows[mine] - self._starts[part]]
+        return found
+
+    def total(self, begin: int, end: int) -> int:
+        """The sum of the rows from begin on, end excluded, which lie in one part."""
+        part = int(np.searchsorted(self._starts, begin, side="right")) - 1
+        start = int(self._starts[part])
+        return int(self._parts[part][begin - start : end - start].sum())
+
+
+def _stretches(parts: Sequence[tuple[npt.NDArray[Any], npt.NDArray[np.bool_]]]) -> dict[int, tuple[int, int]]:
+    """From each document to its first row and the one after its last; dead rows are nobody's."""
+    found: dict[int, tuple[int, int]] = {}
+    offset = 0
+    for document_ids, is_alive in parts:
+        changes = (np.diff(document_ids) != 0) | (np.diff(is_alive.astype(np.int8)) != 0)
+        starts = np.concatenate([[0], np.flatnonzero(changes) + 1])[: len(document_ids)]
+        ends = np.append(starts[1:], len(document_ids))[: len(starts)]
+        alive = is_alive[starts]
+        first, last = starts[alive] + offset, ends[alive] + offset
+        found.update(
+            zip(document_ids[starts[alive]].tolist(), zip(first.tolist(), last.tolist(), strict=True), strict=True)
+        )
+        offset += len(document_ids)
+    return found
+
+
+def _highest(scores: Scores, n: int) -> Rows:
+    """Rows among which the n highest scores above zero are, ascending; fewer than all where there are many.
+
+    A sample says what score the n-th will about have, so that most are passed over by one comparison.
+    """
+    sample = scores[::_SAMPLED]
+    k = 2 * n // _SAMPLED + 8
+    if len(sample) > 4 * k:
+        least = np.partition(sample, len(sample) - k)[len(sample) - k]
+        rows = np.flatnonzero(scores >= max(least, np.finfo(np.float32).tiny))
+        if len(rows) >= n:
+            return rows
+    return np.flatnonzero(scores > 0)
+
+
+def _first(rows: Rows, scores: npt.NDArray[Any], ids: npt.NDArray[np.int64], n: int) -> Rows:
     """The n best of some rows, best first; ties go to the smaller passage id."""
     if n < len(rows):
         # All that are as good as the n-th, so that a tie is broken by the id and not by the order in memory.
@@ -243,50 +395,16 @@ def searched_stems(question: str, languages: Sequence[str] = ()) -> list[str]:
     content = [token for token in found if token not in STOP_WORDS]
     chosen = content or found
     foreign = [stem_in(language, token) for language in languages for token in chosen if token[0].isalpha()]
-    return [stem(token) for token in chosen] + dates(question) + foreign
+    whole = [stem(token) for token in compounds(question) if not token[0].isdigit()]
+    return [stem(token) for token in chosen] + whole + dates(question) + foreign
 
 
-def fuse(ranks: Sequence[npt.NDArray[np.float64]]) -> npt.NDArray[np.float64]:
-    """Fuse rankings by reciprocal ranks.
-
-    Parameters
-    ----------
-    ranks : sequence of float64 arrays of shape (n,)
-        Ranks from 1; infinite where a ranking does not hold the item.
-
-    Returns
-    -------
-    float64 array of shape (n,)
-        The sum of 1 / (RANK_CONSTANT + rank).
-    """
-    return np.asarray(sum(1.0 / (RANK_CONSTANT + one) for one in ranks))
-
-
-def _ranks(scores: Scores, is_ranked: npt.NDArray[np.bool_]) -> npt.NDArray[np.float64]:
-    """Rank the best items from 1, ties alike; infinity for the rest."""
-    ranks = np.full(len(scores), np.inf)
-    candidates = np.flatnonzero(is_ranked)
-    if len(candidates) > _RANKED_PER_LIST:
-        best = np.argpartition(-scores[candidates], _RANKED_PER_LIST - 1)[:_RANKED_PER_LIST]
-        candidates = candidates[best]
-    # Equal scores get equal ranks, so that the order of the documents on disk decides nothing.
-    values = -np.unique(-scores[candidates])
-    ranks[candidates] = 1 + np.searchsorted(-values, -scores[candidates])
-    return ranks
-
-
-def _standardised(scores: Scores, in_scope: npt.NDArray[np.bool_]) -> npt.NDArray[np.float64]:
-    """Scores in standard deviations above the mean of those in scope, so that they can be added."""
-    chosen = scores[in_scope]
-    return np.asarray((scores - chosen.mean()) / max(float(chosen.std()), 1e-6), np.float64)
-
-
-def _with_best_by_words(order: npt.NDArray[np.int64], words: Scores, n_kept: int) -> npt.NDArray[np.int64]:
-    """Keep the first n_kept, the last few of them given up for the best by words where those are not among them.
+def _with_best_by_words(order: Rows, candidates: Rows, words: Scores, ids: npt.NDArray[np.int64], n_kept: int) -> Rows:
+    """Give the last few places to the best by words where those are not among the kept.
 
     A date, a number or a clause stands in one row of a long table: meaning does not see it there.
     """
-    best = [row for row in np.argsort(-words, kind="stable")[:_KEPT_FOR_WORDS] if words[row] > 0]
-    kept = order[:n_kept].tolist()
+    best = _first(candidates[words[candidates] > 0], words, ids, _KEPT_FOR_WORDS).tolist()
+    kept = order.tolist()
     missing = [row for row in best if row not in kept]
     return np.array(kept[: max(0, n_kept - len(missing))] + missing, np.int64)[:n_kept]

@@ -5,26 +5,38 @@ knows only in pieces is taken for misspelt, and never mended to its opposite.
 """
 
 from collections import Counter
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Mapping
+from typing import Protocol
 
 from redlantern.retrieval.analysis import STOP_WORDS, content_words, stem
+
+
+class KnownWords(Protocol):
+    """The words of a collection."""
+
+    @property
+    def forms(self) -> Counter[str]:
+        """How often each form stands in the collection."""
+
+    def holds(self, term: str) -> bool:
+        """Whether a stem stands in it."""
+
+    def holds_beginning(self, beginning: str) -> bool:
+        """Whether a stem in it begins so."""
+
 
 _NEGATING = ("un", "in", "im", "ir", "il", "non", "dis", "mis", "de", "anti")
 _MIN_CHARS = 4
 
 
-def mend(
-    question: str, forms: Counter[str], vocabulary: Collection[str], splits_word: Callable[[str], bool]
-) -> dict[str, str]:
+def mend(question: str, words: KnownWords, splits_word: Callable[[str], bool]) -> dict[str, str]:
     """Give the mended form of each misspelt word of a question.
 
     Parameters
     ----------
     question : str
-    forms : Counter
-        How often each word form stands in the collection.
-    vocabulary : dict
-        The collection's stems.
+    words : KnownWords
+        What stands in the collection.
     splits_word : callable
         Whether the tokenizer knows a word only in pieces.
 
@@ -37,24 +49,34 @@ def mend(
     unknown = [
         word
         for word in content_words(question)
-        if len(word) >= _MIN_CHARS and word.isalpha() and not _is_known(word, forms, vocabulary) and splits_word(word)
+        if len(word) >= _MIN_CHARS and word.isalpha() and splits_word(word) and not _is_known(word, words)
     ]
-    # "audited" beside "auditors" is another form of a known word, not a slip.
-    unknown = [word for word in unknown if stem(word) in STOP_WORDS or not _begins_known(word, vocabulary)]
+    # "audited" beside "auditors" is another form of a known word, not a slip; "cutof" is no word that "cutoff" is made from.
+    unknown = [
+        word
+        for word in unknown
+        if stem(word) in STOP_WORDS or splits_word(stem(word)) or not words.holds_beginning(stem(word))
+    ]
     if not unknown:
         return {}
-    known = [form for form in forms if len(form) >= _MIN_CHARS and form.isalpha()]
-    mended = {word: _nearest(word, known, forms) for word in unknown}
+    known = [form for form in words.forms if len(form) >= _MIN_CHARS and form.isalpha()]
+    mended = {word: _nearest(word, known, words.forms) for word in unknown}
     return {word: form for word, form in mended.items() if form}
 
 
-def _begins_known(word: str, vocabulary: Collection[str]) -> bool:
-    return any(known.startswith(stem(word)) for known in vocabulary)
+def replaced_words(question: str, mended: Mapping[str, str]) -> str:
+    """Put the mended forms in place of the words as typed."""
+    words = question.split(" ")
+    for index, word in enumerate(words):
+        core = word.strip("?.,;:!()“”\"'’")
+        if core.casefold() in mended:
+            words[index] = word.replace(core, mended[core.casefold()])
+    return " ".join(words)
 
 
-def _is_known(word: str, forms: Counter[str], vocabulary: Collection[str]) -> bool:
+def _is_known(word: str, words: KnownWords) -> bool:
     # "belows" has the stem of "below", but a small word has no other forms.
-    return word in forms or (stem(word) in vocabulary and stem(word) not in STOP_WORDS)
+    return (stem(word) not in STOP_WORDS and words.holds(stem(word))) or word in words.forms
 
 
 def _nearest(word: str, known: list[str], forms: Counter[str]) -> str:

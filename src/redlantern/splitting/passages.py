@@ -17,8 +17,8 @@ SPECIAL_TOKENS = 2
 _MOST_HEADING_TOKENS = 48
 
 
-SPLITTER_VERSION = 1
-"""Raised when the same pages would be split otherwise than before; documents are then split anew."""
+SPLITTER_VERSION = 2
+"""Raised when the same pages would be split, or their words counted, otherwise than before; documents are then split anew."""
 
 
 @dataclass(frozen=True)

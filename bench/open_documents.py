@@ -1,0 +1,91 @@
+"""Fetches the open documents that retrieval is measured on, from Debian's packages, into build/open.
+
+Run as `python -m bench.open_documents`. Nothing of the program does this: it
+needs `apt-get` and a mirror, once. The documents have free licences (GFDL, or
+CC-BY-SA and GPL) and are not kept in the repository; the questions are, in
+bench/open.
+"""
+
+import gzip
+import shutil
+import subprocess
+import sys
+import tempfile
+from dataclasses import dataclass
+from pathlib import Path
+
+ROOT = Path(__file__).parent.parent
+FETCHED = ROOT / "build" / "open"
+QUESTIONS = Path(__file__).parent / "open"
+
+
+@dataclass(frozen=True)
+class OpenCollection:
+    """Documents of one Debian package: where they lie in it, and which files of that folder are taken."""
+
+    name: str
+    package: str
+    folder: str
+    patterns: tuple[str, ...]
+
+    @property
+    def documents(self) -> Path:
+        """Where its documents are put."""
+        return FETCHED / self.name
+
+    @property
+    def questions(self) -> Path:
+        """Its questions with the right pages."""
+        return QUESTIONS / f"{self.name}.jsonl"
+
+
+MEASURED = (
+    OpenCollection(
+        "accounts",
+        "gnucash-docs",
+        "usr/share/doc/gnucash-docs",
+        ("gnucash-guide-en.pdf.gz", "gnucash-help-en.pdf.gz"),
+    ),
+    OpenCollection("handbook", "debian-handbook", "usr/share/doc/debian-handbook/html/en-US", ("*.html",)),
+)
+"""Two manuals of different make: PDF of 583 pages, and HTML of over a hundred sections."""
+
+
+def fetch(collection: OpenCollection) -> None:
+    """Put the documents of a collection in its folder; nothing to do when they are there."""
+    if collection.documents.exists():
+        return
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        subprocess.run(
+            ["apt-get", "-o", "APT::Sandbox::User=root", "download", "-qq", collection.package], cwd=folder, check=True
+        )
+        [archive] = folder.glob("*.deb")
+        subprocess.run(["dpkg-deb", "-x", archive, folder / "unpacked"], check=True)
+        made = folder / "documents"
+        made.mkdir()
+        for pattern in collection.patterns:
+            for path in sorted((folder / "unpacked" / collection.folder).glob(pattern)):
+                if path.suffix == ".gz":
+                    with gzip.open(path) as packed, (made / path.stem).open("wb") as plain:
+                        shutil.copyfileobj(packed, plain)
+                elif path.stat().st_size:
+                    shutil.copyfile(path, made / path.name)
+        collection.documents.parent.mkdir(parents=True, exist_ok=True)
+        shutil.move(made, collection.documents)
+
+
+def main() -> int:
+    """Fetch what is missing."""
+    for one in MEASURED:
+        try:
+            fetch(one)
+        except (subprocess.CalledProcessError, FileNotFoundError) as failure:
+            print(f"{one.package} could not be fetched ({failure}).", file=sys.stderr)
+            return 1
+        print(f"{one.name}: {sum(1 for _ in one.documents.iterdir())} files in {one.documents.relative_to(ROOT)}")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,147 @@
+"""How high the right pages stand: recall, MRR and nDCG, by kind of question, for several ways to rank."""
+
+import json
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from bench.plain import PlainWords, plain_fusion
+from redlantern.answering.engine import Engine, Question
+from redlantern.answering.standalone import standalone_question
+from redlantern.progress import Cancel
+from redlantern.retrieval.spelling import mend, replaced_words
+from redlantern.splitting.passages import embedded_text
+
+Place = tuple[str, int]
+"""A page: the document's path and the page number."""
+DEPTH = 10
+METHODS = ("plain words", "words", "meaning", "plain fusion", "searched", "product")
+"""BM25 over stems; our word search; the passages' vectors; the ranks of the first and the third fused; our search before
+reranking; and all of it.
+"""
+FIGURES = ("recall@1", "recall@5", "recall@10", "MRR", "nDCG@10")
+
+
+@dataclass(frozen=True)
+class Asked:
+    """A question with its right pages. Any one of them answers it, but the kind "several" wants all."""
+
+    kind: str
+    question: str
+    history: tuple[str, ...]
+    right: frozenset[Place]
+
+
+def questions_of(path: Path) -> list[Asked]:
+    """The answerable questions of a file, in order."""
+    rows = map(json.loads, path.read_text(encoding="utf-8").splitlines())
+    return [
+        Asked(
+            row["kind"],
+            row["question"],
+            tuple(row["history"]),
+            frozenset((one["file"], one["page"]) for one in row["right"]),
+        )
+        for row in rows
+        if row["right"]
+    ]
+
+
+def figures_of(asked: Asked, ranked: Sequence[Place]) -> dict[str, float]:
+    """Measure one ranking of passages by their pages; a page that comes again gains nothing.
+
+    nDCG with binary gains: Jarvelin and Kekalainen (2002).
+    """
+    first: dict[Place, int] = {}
+    for rank, place in enumerate(ranked[:DEPTH], start=1):
+        first.setdefault(place, rank)
+    ranks = sorted(rank for place, rank in first.items() if place in asked.right)
+
+    def recall(k: int) -> float:
+        n_found = sum(rank <= k for rank in ranks)
+        return n_found / min(k, len(asked.right)) if asked.kind == "several" else float(n_found > 0)
+
+    best = sum(1 / np.log2(1 + rank) for rank in range(1, min(len(asked.right), DEPTH) + 1))
+    return {
+        "recall@1": recall(1),
+        "recall@5": recall(5),
+        "recall@10": recall(10),
+        "MRR": 1 / ranks[0] if ranks else 0.0,
+        "nDCG@10": sum(1 / float(np.log2(1 + rank)) for rank in ranks) / float(best),
+    }
+
+
+class Ranker:
+    """Ranks the passages of one collection in each of the ways."""
+
+    def __init__(self, engine: Engine) -> None:
+        self.engine = engine
+        index = engine.index
+        self._passages = engine.collection.passages(index.passage_ids.tolist())
+        self._plain = PlainWords([embedded_text(one.heading, one.text) for one in self._passages])
+
+    def rank(self, asked: Asked) -> dict[str, list[Place]]:
+        """Give the pages of the best passages, best first, by each way. Only the product mends misspelt words."""
+        index, embedder = self.engine.index, self.engine.embedder
+        standalone = standalone_question(asked.question, asked.history)
+        plain = self._plain.scores(standalone)
+        meaning = index.meaning_scores(embedder.embed_question(standalone))
+        words = index.word_scores(standalone)
+        sheet = next(iter(self.engine.ask(Question(asked.question, asked.history, lines_only=True), Cancel()))).sheet  # type: ignore[union-attr]
+        by_scores = {
+            "plain words": plain,
+            "words": words,
+            "meaning": meaning,
+            "plain fusion": plain_fusion([plain, meaning]),
+        }
+        found = {
+            name: [self._place(row) for row in np.argsort(-scores, kind="stable")[:DEPTH].tolist() if scores[row] > 0]
+            for name, scores in by_scores.items()
+        }
+        mended = mend(standalone, index.words, embedder.splits_word)
+        searched = replaced_words(standalone, mended)
+        hits = index.search(searched, embedder.embed_question(searched), None, DEPTH).hits
+        found["searched"] = [(index.documents[one.document_id].path, one.page_number) for one in hits]
+        found["product"] = [(one.citation.path, one.citation.page_number) for one in sheet.passages]
+        return found
+
+    def _place(self, row: int) -> Place:
+        passage = self._passages[row]
+        return self.engine.index.documents[passage.document_id].path, passage.page_number
+
+
+def measure(engine: Engine, questions: Iterable[Asked]) -> dict[str, Any]:
+    """Rank for every question; gives the mean figures by way and kind, and what the product missed."""
+    ranker = Ranker(engine)
+    all_figures: dict[str, dict[str, list[dict[str, float]]]] = {name: defaultdict(list) for name in METHODS}
+    missed = []
+    for asked in questions:
+        ranked = ranker.rank(asked)
+        for name, places in ranked.items():
+            figures = figures_of(asked, places)
+            all_figures[name][asked.kind].append(figures)
+            all_figures[name]["all"].append(figures)
+        if not figures_of(asked, ranked["product"])["recall@5"]:
+            missed.append(asked.question)
+    means = {
+        name: {
+            kind: {"asked": len(rows)} | {figure: float(np.mean([row[figure] for row in rows])) for figure in FIGURES}
+            for kind, rows in by_kind.items()
+        }
+        for name, by_kind in all_figures.items()
+    }
+    return {"means": means, "missed": missed}
+
+
+def show(name: str, result: dict[str, Any]) -> None:
+    """Print one collection's table."""
+    print(f"\n{name}")
+    print(f"{'':14}{'':14}{'asked':>6}" + "".join(f"{one:>11}" for one in FIGURES))
+    for way, by_kind in result["means"].items():
+        for kind, row in sorted(by_kind.items(), key=lambda one: one[0] == "all"):
+            print(f"{way:14}{kind:14}{row['asked']:6}" + "".join(f"{row[one]:11.3f}" for one in FIGURES))
+    print("not among the product's first five:", *result["missed"], sep="\n  ")

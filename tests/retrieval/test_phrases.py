@@ -1,0 +1,71 @@
+import pytest
+
+from redlantern.answering.engine import DoneStep, FoundStep, Question
+from redlantern.progress import Cancel
+from redlantern.retrieval.phrases import line_around, quoted
+
+
+def asked(engine, text, scope=None):
+    found, done = engine.ask(Question(text, scope=scope), Cancel())
+    assert isinstance(found, FoundStep)
+    assert isinstance(done, DoneStep)
+    return done.sheet
+
+
+@pytest.mark.parametrize(
+    ("text", "phrases"),
+    [
+        ('"relative humidity"', ["relative humidity"]),
+        ("“loft” „key“", ["loft", "key"]),
+        ('"loft", "key"', ["loft", "key"]),
+        ('What does "loft" mean?', []),
+        ("loft", []),
+        ('""', []),
+        ('"?"', []),
+    ],
+)
+def test_only_phrases_alone_are_looked_for(text, phrases):
+    assert quoted(text) == phrases
+
+
+def test_every_place_of_a_phrase_is_found_with_its_line_and_page(engine):
+    sheet = asked(engine, '"RELATIVE humidity"')
+    assert sheet.places
+    assert sheet.claims == ()
+    assert all("relative humidity" in one.citation.text.casefold() for one in sheet.found_lines)
+    assert set(sheet.page_strengths) == {
+        (one.citation.document_id, one.citation.page_number) for one in sheet.found_lines
+    }
+
+
+def test_two_phrases_must_stand_on_one_page(engine):
+    assert asked(engine, '"relative humidity" "zebra"').refused
+    assert not asked(engine, '"relative humidity" "work"').refused
+
+
+def test_a_scope_holds_for_looking_too(engine):
+    letter = next(one for one in engine.collection.documents() if one.path == "letters/key.txt")
+    sheet = asked(engine, '"relative humidity"', frozenset({letter.document_id}))
+    assert sheet.refused
+    assert sheet.refusal_reason == (
+        "No document in scope has “relative humidity”, in any capitals. "
+        "Ask in a sentence without quotation marks to find what is near it."
+    )
+
+
+def test_part_of_a_word_is_no_place(engine):
+    assert asked(engine, '"humid"').refused
+
+
+def test_a_line_is_cut_at_sentences_rows_and_between_words():
+    text = "One here. The bellows leak badly. Three there.\nRow\t5\nRow\t6"
+    at = text.index("leak")
+    assert text[slice(*line_around(text, at, at + 4))] == "The bellows leak badly."
+    at = text.index("5")
+    assert text[slice(*line_around(text, at, at + 1))] == "Row\t5"
+    long = "word " * 200 + "needle " + "word " * 200
+    at = long.index("needle")
+    cut = long[slice(*line_around(long, at, at + 6))]
+    assert cut.startswith("word ")
+    assert "needle" in cut
+    assert len(cut) < 600
