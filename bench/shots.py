@@ -144,7 +144,7 @@ def _seal(window: "Window") -> None:
     from redlantern.desktop.key_dialog import KeyDialog
     from redlantern.safety.keys import Holding
 
-    window.go_to(2)
+    window.go_to(3)
     room = window.seal_room
     room.run_test()
     portrait.wait_until(lambda: bool(room.ways) and room.standing is not None and not window.desk.is_busy)

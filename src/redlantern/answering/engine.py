@@ -34,7 +34,7 @@ from redlantern.progress import Cancel, ComputeQueue, Report
 from redlantern.reading.pool import ReaderPool
 from redlantern.retrieval.analysis import content_words, stem
 from redlantern.retrieval.explanation import Standing, standing, why
-from redlantern.retrieval.finding import SEARCHED_PASSAGES, Spot, find, spot_of
+from redlantern.retrieval.finding import SEARCHED_PASSAGES, Rankings, Spot, find, rank_each_way, spot_of
 from redlantern.retrieval.index import Index
 from redlantern.retrieval.phrases import Place, line_around, look_for, no_place, places_in_words, quoted
 from redlantern.retrieval.reranking import Reranked
@@ -85,7 +85,7 @@ Step = FoundStep | WritingStep | DoneStep
 class Question:
     """What to ask. `standalone` overrides the rules for follow-ups; `scope` None means every document.
 
-    Passages that were put aside are not found, pinned ones always are, each known by
+    `as_typed` leaves misspelt words alone. Passages that were put aside are not found, pinned ones always are, each known by
     document, page and the place where it begins.
     """
 
@@ -94,6 +94,7 @@ class Question:
     scope: frozenset[int] | None = None
     standalone: str = ""
     lines_only: bool = False
+    as_typed: bool = False
     put_aside: frozenset[Spot] = frozenset()
     pinned: frozenset[Spot] = frozenset()
 
@@ -219,6 +220,21 @@ class Engine:
                     self.collection.journal.note("asked", question.text)
         yield DoneStep(_timed(sheet, total=time.perf_counter() - began))
 
+    def rank_each_way(self, text: str, scope: frozenset[int] | None) -> tuple[Rankings, dict[str, str]]:
+        """Rank for a question in each of the ways that lead to the last order, without answering it; with its mended words.
+
+        Raises
+        ------
+        EmptyCollectionError
+        """
+        with self.queue.question():
+            index = self.index
+            if not index.n_passages:
+                raise EmptyCollectionError
+            mended = mend(text, index.words, self.embedder.splits_word)
+            searched = replaced_words(text, mended)
+            return rank_each_way(index, self.asked, self.embedder, searched, scope, self.method), mended
+
     def why_not(self, sheet: Sheet, scope: frozenset[int] | None, page: tuple[int, int]) -> Standing | None:
         """Say where a page, as (document id, page number), stands for the question of a sheet; None without passages."""
         index = self.index
@@ -251,7 +267,7 @@ class Engine:
         if not index.n_passages:
             raise EmptyCollectionError
         standalone = question.standalone or standalone_question(question.text, question.history)
-        mended = mend(standalone, index.words, self.embedder.splits_word)
+        mended = {} if question.as_typed else mend(standalone, index.words, self.embedder.splits_word)
         searched = replaced_words(standalone, mended)
         models = {"embedding": self.embedder.name}
         base = Sheet(

@@ -1,6 +1,11 @@
 """What a collection remembers of itself and how its owner wants it kept: short texts by name."""
 
+import json
+from collections.abc import Collection
+
 from redlantern.collection.file import CollectionFile
+
+_SCOPES = "scopes"
 
 
 class Facts:
@@ -18,6 +23,20 @@ class Facts:
         """Keep a fact in place of what was known by its name."""
         with self._file.writing() as connection:
             connection.execute("INSERT OR REPLACE INTO facts VALUES (?, ?)", (name, value))
+
+    def scopes(self) -> dict[str, list[str]]:
+        """The scopes that were kept: from each name to the keys of its documents."""
+        return dict(json.loads(self.get(_SCOPES, "{}")))
+
+    def keep_scopes(self, scopes: dict[str, list[str]]) -> None:
+        """Keep these scopes in place of those before."""
+        self.put(_SCOPES, json.dumps(scopes))
+
+    def forget_in_scopes(self, keys: Collection[str]) -> None:
+        """Take documents out of the kept scopes, for they are erased."""
+        kept = self.scopes()
+        if any(key in keys for members in kept.values() for key in members):
+            self.keep_scopes({name: [key for key in members if key not in keys] for name, members in kept.items()})
 
     def drop(self, name: str) -> None:
         """Forget a fact."""

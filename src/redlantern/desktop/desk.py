@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QWidget
 
 from redlantern.answering.changes import compare, source_changes
 from redlantern.answering.engine import DoneStep, FoundStep, Question, Step, WritingStep
-from redlantern.answering.sheet import Sheet, relinked
+from redlantern.answering.sheet import Evidence, Sheet, relinked
 from redlantern.collection.fingerprints import Version
 from redlantern.collection.journal import now_utc
 from redlantern.collection.values import Document
@@ -26,6 +26,7 @@ from redlantern.desktop.status import StatusLine
 from redlantern.desktop.updates import Updates
 from redlantern.desktop.workbench import Opened
 from redlantern.reading.values import Page
+from redlantern.retrieval.finding import Spot
 from redlantern.settings import Method
 
 STOPPED = "The writing was stopped. The found lines above are complete."
@@ -56,6 +57,8 @@ class Desk(QWidget):
         self._asked_at = 0.0
         self._thread_began = 0
         self._compared_with: Sheet | None = None
+        self._put_aside: set[Spot] = set()
+        self._pinned: set[Spot] = set()
         self._wanted: tuple[int, int, tuple[int, int] | None] | None = None
         self._wanted_words = ""
         self._pictures: Task | None = None
@@ -97,6 +100,12 @@ class Desk(QWidget):
         """The documents in scope; None for all."""
         return self.shelf.model.scope()
 
+    @property
+    def current_document(self) -> Document | None:
+        """The document whose page is shown, if it can be asked."""
+        shown = self.facsimile.document
+        return shown if shown is not None and not shown.is_refused else None
+
     def open(self, opened: Opened) -> None:
         """Work on this collection."""
         self.opened, self.sheets, self.at = opened, list(opened.sheets), len(opened.sheets) - 1
@@ -111,14 +120,17 @@ class Desk(QWidget):
         else:
             self.show_welcome()
 
-    def ask(self, text: str, *, standalone: str = "") -> None:
+    def ask(self, text: str, *, standalone: str = "", as_typed: bool = False) -> None:
         """Ask a question; a question that is still being answered is stopped first."""
         if self.opened is None:
             return
         self.stop()
         self._asked_at, self.found_after_s = time.perf_counter(), None
         history = tuple(sheet.standalone_question for sheet in self.sheets[self._thread_began :])
-        question = Question(text, history, self.scope, standalone)
+        question = Question(
+            text, history, self.scope, standalone, as_typed=as_typed,
+            put_aside=frozenset(self._put_aside), pinned=frozenset(self._pinned),
+        )  # fmt: skip
         self._compared_with = None
         self.view.show_asking(text)
         self.view.set_place(len(self.sheets) + 1, len(self.sheets) + 1)
@@ -136,6 +148,43 @@ class Desk(QWidget):
             before = self.sheets[self.at]
             self.ask(before.question, standalone=before.standalone_question)
             self._compared_with = before
+
+    def pin(self, evidence: Evidence) -> None:
+        """Keep a passage first in this thread, or let go of it, and ask again."""
+        self._pinned ^= {_spot(evidence)}
+        self._ask_once_more()
+
+    def put_aside(self, evidence: Evidence) -> None:
+        """Leave a passage out for the rest of this thread, and ask again."""
+        self._put_aside.add(_spot(evidence))
+        self._pinned.discard(_spot(evidence))
+        self._ask_once_more()
+
+    def bring_back(self) -> None:
+        """Find again what was put aside in this thread."""
+        self._put_aside.clear()
+        self._ask_once_more()
+
+    def ask_why_not(self) -> None:
+        """Say where the page of the facsimile stands for the question of the shown sheet."""
+        document, shown, sheet = self.facsimile.document, self.facsimile.page, self.view.sheet
+        if self.opened is None or document is None or shown is None or sheet is None:
+            self.view.show_why_not("Open a page from the shelf first; then ask again where it stands.")
+            return
+        page = (document.document_id, shown.page_number)
+        self.view.show_why_not("Looking ...")
+        named = f"{document.call_mark} page {page[1]}"
+        self.run(
+            workbench.why_not(self.opened.engine, sheet, self.scope, page),
+            finished=lambda words: self.view.show_why_not(f"{named}. {words}"),
+            failed=self.view.show_why_not,
+        )
+
+    def _ask_once_more(self) -> None:
+        self.view.n_put_aside = len(self._put_aside)
+        if 0 <= self.at < len(self.sheets):
+            sheet = self.sheets[self.at]
+            self.ask(sheet.question, standalone=sheet.standalone_question)
 
     def stop(self) -> None:
         """Stop the writing, if something is being written."""
@@ -221,6 +270,11 @@ class Desk(QWidget):
         self.view.next_wanted.connect(lambda: self.turn(1))
         self.view.edit_wanted.connect(self.question_wanted)
         self.view.again_wanted.connect(self.ask_again)
+        self.view.pin_wanted.connect(self.pin)
+        self.view.put_aside_wanted.connect(self.put_aside)
+        self.view.bring_back_wanted.connect(self.bring_back)
+        self.view.why_not_wanted.connect(self.ask_why_not)
+        self.view.as_typed_wanted.connect(lambda text: self.ask(text, standalone=text, as_typed=True))
         self.facsimile.page_wanted.connect(self.show_page)
         self.facsimile.picture_wanted.connect(self._on_picture_wanted)
         self.facsimile.step_wanted.connect(self.view.step)
@@ -398,6 +452,11 @@ def _span_now(text: str, span: tuple[int, int] | None, words: str) -> tuple[int,
         return span
     start = text.find(words)
     return (start, start + len(words)) if start >= 0 else None
+
+
+def _spot(evidence: Evidence) -> Spot:
+    citation = evidence.citation
+    return Spot(citation.document_id, citation.page_number, citation.start)
 
 
 def _speed_words(sheet: Sheet) -> str:

@@ -42,7 +42,8 @@ def build_menu(window: "Window", button: QPushButton) -> QMenu:
         None,
         ("Desk", "Ctrl+1", lambda: window.go_to(0)),
         ("Shelf", "Ctrl+2", lambda: window.go_to(1)),
-        ("Seal", "Ctrl+3", lambda: window.go_to(2)),
+        ("Trials", "Ctrl+3", lambda: window.go_to(2)),
+        ("Seal", "Ctrl+4", lambda: window.go_to(3)),
         None,
         ("Close the window", "Ctrl+Q", window.close),
     ]

@@ -211,10 +211,17 @@ class _Bars(QWidget):
 
 
 class EvidenceRow(CitedRow):
-    """A passage that was found: its rank, its place, its first words and its two bars."""
+    """A passage that was found: its rank, its place, its first words and its two bars.
+
+    Chosen, it says why it is there, and can be pinned or put aside for the thread.
+    """
+
+    pin_wanted = pyqtSignal(object)
+    put_aside_wanted = pyqtSignal(object)
 
     def __init__(self, evidence: Evidence, best_words: float) -> None:
         super().__init__(evidence.citation)
+        self.evidence = evidence
         self.place = f"passage {evidence.rank} of the evidence"
         rank = QLabel(str(evidence.rank))
         rank.setObjectName("quiet")
@@ -228,16 +235,65 @@ class EvidenceRow(CitedRow):
         mark = QLabel(evidence.citation.mark)
         mark.setObjectName("quiet")
         mark.setFont(theme.voice(theme.SANS, scale=0.88, weight=theme.BOLD))
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(12, 6, 12, 6)
+        layout = QHBoxLayout()
         layout.setSpacing(10)
         layout.addWidget(rank, 0, Qt.AlignmentFlag.AlignTop)
         mark.setMinimumWidth(64)
         mark.setAlignment(Qt.AlignmentFlag.AlignRight)
         layout.addLayout(text, 1)
-        layout.addWidget(_Bars(evidence.words / max(best_words, 1e-9), evidence.meaning), 0, Qt.AlignmentFlag.AlignTop)
+        meaning = max(evidence.meaning, evidence.why.best_line) if evidence.why is not None else evidence.meaning
+        layout.addWidget(_Bars(evidence.words / max(best_words, 1e-9), meaning), 0, Qt.AlignmentFlag.AlignTop)
         layout.addWidget(mark, 0, Qt.AlignmentFlag.AlignTop)
-        self.setAccessibleName(f"Evidence {evidence.rank}, {evidence.citation.mark}: {first}")
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(12, 6, 12, 6)
+        whole.setSpacing(4)
+        whole.addLayout(layout)
+        self.more = self._build_more(evidence)
+        whole.addWidget(self.more)
+        self.more.hide()
+        pinned = "pinned, " if evidence.is_pinned else ""
+        self.setAccessibleName(f"Evidence {evidence.rank}, {pinned}{evidence.citation.mark}: {first}. {self.why_words}")
+
+    @property
+    def why_words(self) -> str:
+        """Why the passage is here, in plain words; empty for a sheet kept before that was recorded."""
+        return self.evidence.why.sentences(self.evidence.rank) if self.evidence.why is not None else ""
+
+    def set_chosen(self, is_chosen: bool) -> None:
+        """Show whether this is the row that the facsimile shows, and if so why it is there."""
+        super().set_chosen(is_chosen)
+        self.more.setVisible(is_chosen)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """P pins the passage or lets go of it, Delete puts it aside."""
+        assert event is not None
+        if event.key() == Qt.Key.Key_P:
+            self.pin_wanted.emit(self.evidence)
+        elif event.key() == Qt.Key.Key_Delete:
+            self.put_aside_wanted.emit(self.evidence)
+        else:
+            super().keyPressEvent(event)
+
+    def _build_more(self, evidence: Evidence) -> QWidget:
+        more = QWidget()
+        pin = QPushButton("Let go of it" if evidence.is_pinned else "Pin")
+        pin.setToolTip("Keep this passage first among the evidence of this thread (P)")
+        pin.setAccessibleName(f"Pin passage {evidence.rank}")
+        pin.clicked.connect(lambda: self.pin_wanted.emit(evidence))
+        aside = QPushButton("Put aside")
+        aside.setToolTip("Not relevant: leave this passage out for the rest of this thread (Delete)")
+        aside.setAccessibleName(f"Put passage {evidence.rank} aside")
+        aside.clicked.connect(lambda: self.put_aside_wanted.emit(evidence))
+        row = QHBoxLayout(more)
+        row.setContentsMargins(28, 0, 0, 0)
+        row.setSpacing(4)
+        row.addWidget(words_label(self.why_words, family=theme.SANS, scale=0.88, name="quiet"), 1)
+        for button in (pin, aside):
+            button.setObjectName("quiet")
+            button.setFont(theme.voice(theme.SANS, scale=0.88))
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            row.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
+        return more
 
 
 def _heading_and_words(evidence: Evidence) -> tuple[str, str]:

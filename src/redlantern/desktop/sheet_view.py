@@ -20,6 +20,11 @@ class SheetView(QWidget):
     next_wanted = pyqtSignal()
     edit_wanted = pyqtSignal(str)
     again_wanted = pyqtSignal()
+    pin_wanted = pyqtSignal(object)
+    put_aside_wanted = pyqtSignal(object)
+    bring_back_wanted = pyqtSignal()
+    why_not_wanted = pyqtSignal()
+    as_typed_wanted = pyqtSignal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -33,6 +38,8 @@ class SheetView(QWidget):
         self._answer: QVBoxLayout | None = None
         self._chosen: CitedRow | None = None
         self._waiting: list[Evidence] = []
+        self._why_not: QLabel | None = None
+        self.n_put_aside = 0
         self._build_timer = QTimer(self)
         self._build_timer.timeout.connect(self._add_next_evidence)
         self._place = QLabel("")
@@ -128,10 +135,21 @@ class SheetView(QWidget):
             box.addSpacing(8)
             words = "NEAREST PASSAGES" if sheet.refused else f"EVIDENCE   {len(sheet.passages)} passages"
             box.addLayout(_titled(words, "words above, meaning below"))
+            if self.n_put_aside:
+                box.addLayout(self._put_aside_row())
             self._waiting = list(sheet.passages)
             self._build_timer.start(0)
+            box.addWidget(self._why_not_part())
         box.addStretch(1)
         self._scroll.setWidget(body)
+
+    def show_why_not(self, words: str) -> None:
+        """Say what held the page at the right back."""
+        if self._why_not is not None:
+            self._why_not.setText(words)
+            self._why_not.setVisible(bool(words))
+            # Once the layout has made room for the words.
+            QTimer.singleShot(0, self._reveal_why_not)
 
     def show_answer(self, sheet: Sheet) -> None:
         """Put the written answer, checked, in place of what was being written; everything else stays as it is."""
@@ -170,6 +188,10 @@ class SheetView(QWidget):
         if self._chosen in self.rows:
             self._scroll.ensureWidgetVisible(self._chosen, 0, 40)
 
+    def _reveal_why_not(self) -> None:
+        if self._why_not is not None:
+            self._scroll.ensureWidgetVisible(self._why_not, 0, 30)
+
     def _turner(self, text: str, name: str, signal: pyqtBoundSignal) -> QPushButton:
         button = QPushButton(text)
         button.setObjectName("quiet")
@@ -203,8 +225,40 @@ class SheetView(QWidget):
         edit.setToolTip("Put the words that were searched for into the question bar, to change them and ask again")
         edit.setAccessibleName("Edit the question as it was searched for")
         edit.clicked.connect(lambda: self.edit_wanted.emit(sheet.standalone_question))
+        if sheet.mended:
+            typed = _quiet_button("search as typed", "Ask again with the words as they were typed")
+            typed.clicked.connect(lambda: self.as_typed_wanted.emit(sheet.standalone_question))
+            row.addWidget(typed, 0, Qt.AlignmentFlag.AlignTop)
         row.addWidget(edit, 0, Qt.AlignmentFlag.AlignTop)
         box.addLayout(row)
+
+    def _put_aside_row(self) -> QHBoxLayout:
+        """How many passages were put aside in this thread, and the way back."""
+        row = QHBoxLayout()
+        n = self.n_put_aside
+        said = f"{n} passage{'s' * (n > 1)} put aside in this thread"
+        row.addWidget(words_label(said, family=theme.SANS, scale=0.92, name="quiet"), 1)
+        back = _quiet_button("Bring back", "Find the passages again that were put aside in this thread")
+        back.clicked.connect(self.bring_back_wanted)
+        row.addWidget(back)
+        return row
+
+    def _why_not_part(self) -> QWidget:
+        """The question why the page at the right was not found, and room for its answer."""
+        part = QWidget()
+        inner = QVBoxLayout(part)
+        inner.setContentsMargins(0, 6, 0, 0)
+        button = _quiet_button(
+            "Why is the page at the right not among them?",
+            "Open any page from the shelf, then ask where it stands for this question and what held it back",
+        )
+        button.clicked.connect(self.why_not_wanted)
+        inner.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+        self._why_not = words_label("", family=theme.SANS, scale=0.95)
+        self._why_not.setContentsMargins(12, 0, 0, 0)
+        self._why_not.hide()
+        inner.addWidget(self._why_not)
+        return part
 
     def _add_refusal(self, box: QVBoxLayout, sheet: Sheet) -> None:
         notice = QWidget()
@@ -220,7 +274,11 @@ class SheetView(QWidget):
     def _add_found_lines(self, box: QVBoxLayout, sheet: Sheet) -> None:
         box.addSpacing(4)
         seconds = sheet.seconds.first_line
-        box.addLayout(_titled("FOUND LINES", f"{seconds:.1f} s" if seconds is not None else ""))
+        spent = f"{seconds:.1f} s" if seconds is not None else ""
+        if sheet.places:
+            box.addLayout(_titled(sheet.places.upper(), spent))
+        else:
+            box.addLayout(_titled("FOUND LINES", spent))
         for line in sheet.found_lines:
             self._add_row(box, self._lines, LineRow(line))
 
@@ -251,8 +309,10 @@ class SheetView(QWidget):
             self._build_timer.stop()
             return
         row = EvidenceRow(self._waiting.pop(0), max(one.words for one in self.sheet.passages))
-        # Before the stretch that ends the body.
-        self._add_row(box, self._evidence, row, at=box.count() - 1)
+        row.pin_wanted.connect(self.pin_wanted)
+        row.put_aside_wanted.connect(self.put_aside_wanted)
+        # Before the question why not, and the stretch that ends the body.
+        self._add_row(box, self._evidence, row, at=box.count() - 2)
         if self._chosen is None:
             # A refused sheet has no lines; its nearest passage is the one that the facsimile shows.
             self.mark_chosen(row)
@@ -268,7 +328,7 @@ class SheetView(QWidget):
         box.insertWidget(at, row)
 
     def _forget(self) -> None:
-        self.sheet, self._answer, self._chosen = None, None, None
+        self.sheet, self._answer, self._chosen, self._why_not = None, None, None, None
         self._lines, self._claims, self._evidence, self._drafts, self._waiting = [], [], [], [], []
 
     def _on_chosen(self, row: CitedRow) -> None:
@@ -295,6 +355,14 @@ def _clear(box: QVBoxLayout) -> None:
                 if (label := part.widget()) is not None:
                     label.hide()
                     label.deleteLater()
+
+
+def _quiet_button(text: str, tip: str) -> QPushButton:
+    button = QPushButton(text)
+    button.setObjectName("quiet")
+    button.setToolTip(tip)
+    button.setAccessibleName(text)
+    return button
 
 
 def _titled(text: str, aside: str) -> QHBoxLayout:

@@ -75,6 +75,11 @@ class ShelfModel(QAbstractListModel):
         """Whether questions draw on it."""
         return not document.is_refused and document.key not in self._left_out
 
+    def set_only(self, documents: list[Document]) -> None:
+        """Take these documents into scope, and no others."""
+        self._left_out = {one.key for one in self.readable} - {one.key for one in documents}
+        self._changed()
+
     def set_in_scope(self, documents: list[Document], is_in: bool) -> None:
         """Take some documents into scope, or leave them out."""
         keys = {one.key for one in documents if not one.is_refused}

@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QButtonGroup,
     QFileDialog,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QMainWindow,
     QPushButton,
@@ -19,6 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from redlantern.collection.values import Citation
 from redlantern.desktop import drawing, menu, seal_work, theme, welcome, workbench
 from redlantern.desktop.absence import IDLE, Absence
 from redlantern.desktop.beside import Beside
@@ -27,9 +27,11 @@ from redlantern.desktop.desk import Desk
 from redlantern.desktop.keeping import COLLECTION_ENDING, COLLECTIONS, Keeping
 from redlantern.desktop.key_dialog import ChosenKey, ask_for_key
 from redlantern.desktop.lock_page import LockPage
+from redlantern.desktop.scopes import Scopes
 from redlantern.desktop.seal_room import SealRoom
 from redlantern.desktop.shelf_room import ShelfRoom
 from redlantern.desktop.status import StatusLine
+from redlantern.desktop.trials_room import TrialsRoom
 from redlantern.desktop.workbench import Models, Opened
 from redlantern.safety import loopback, seal
 from redlantern.safety.keys import Holding, PassphraseNeededError, WrongPassphraseError
@@ -55,7 +57,7 @@ class Window(QMainWindow):
         link = loopback.link()
         self.status = StatusLine(seal.state(), link.server.address if link is not None else "")
         self.question, self.ask_button = QLineEdit(), QPushButton("Ask")
-        self._scope_label, self._collection_button = QLabel(""), QPushButton("No collection")
+        self.scope_button, self._collection_button = QPushButton(""), QPushButton("No collection")
         self._rooms, self._room_buttons = QStackedWidget(), QButtonGroup(self)
         self._stack, self.lock_page = QStackedWidget(), LockPage()
         self._absence = Absence(self)
@@ -175,14 +177,16 @@ class Window(QMainWindow):
         self.desk = Desk(self.status)
         self.shelf_room, self.seal_room = ShelfRoom(self.desk), SealRoom(seal.state(), self.desk)
         self.keeping, self.beside = Keeping(self, self.desk, self.seal_room), Beside(self, self.desk)
-        for room in (self.desk, self.shelf_room, self.seal_room):
+        self.scopes = Scopes(self.desk, self.scope_button)
+        self.trials_room = TrialsRoom(self.desk)
+        for room in (self.desk, self.shelf_room, self.trials_room, self.seal_room):
             self._rooms.addWidget(room)
 
     def _replace_rooms(self) -> None:
         """Put empty rooms in place of the old ones: no widget of theirs may keep a word of the collection."""
-        old = (self.desk, self.shelf_room, self.seal_room)
+        old = (self.desk, self.shelf_room, self.trials_room, self.seal_room)
         self.seal_room.close_room()
-        for helper in (self.keeping, self.beside):
+        for helper in (self.keeping, self.beside, self.scopes):
             helper.deleteLater()
         self._make_rooms()
         self._connect_rooms()
@@ -202,21 +206,22 @@ class Window(QMainWindow):
         self.question.setPlaceholderText("Ask this collection ...")
         self.question.setAccessibleName("Question")
         self.ask_button.setObjectName("ask")
-        self._scope_label.setObjectName("quiet")
-        self._scope_label.setToolTip("The documents that a question draws on; tick and untick them on the shelf")
+        self.scope_button.setObjectName("quiet")
+        self.scope_button.setToolTip("The documents that a question draws on; also ticked and unticked on the shelf")
+        self.scope_button.setAccessibleName("Scope of the question")
         row = QHBoxLayout(header)
         row.setContentsMargins(14, 9, 14, 9)
         row.setSpacing(10)
         row.addWidget(drawing.Lamp())
         row.addWidget(self._collection_button)
         row.addWidget(self.question, 1)
-        row.addWidget(self._scope_label)
+        row.addWidget(self.scope_button)
         row.addWidget(self.ask_button)
         rooms = self._room_bar = QWidget()
         bar = QHBoxLayout(rooms)
         bar.setContentsMargins(16, 0, 16, 4)
         bar.setSpacing(18)
-        for number, name in enumerate(("Desk", "Shelf", "Seal")):
+        for number, name in enumerate(("Desk", "Shelf", "Trials", "Seal")):
             button = QPushButton(name)
             button.setObjectName("room")
             button.setCheckable(True)
@@ -259,6 +264,7 @@ class Window(QMainWindow):
         self.shelf_room.paths_wanted.connect(lambda paths: self.desk.add(*paths))
         self.seal_room.lock_wanted.connect(self.lock)
         self.seal_room.idle_changed.connect(self._on_idle_changed)
+        self.trials_room.page_wanted.connect(self._on_page_wanted)
         self.beside.told.connect(self._on_beside)
         self.keeping.moved.connect(self._on_moved)
         self.keeping.closing_wanted.connect(self._on_closing_wanted)
@@ -401,6 +407,11 @@ class Window(QMainWindow):
         self._show_state()
         then()
 
+    def _on_page_wanted(self, citation: Citation) -> None:
+        """Open a tried passage's page on the desk."""
+        self.go_to(0)
+        self.desk.show_page(citation.document_id, citation.page_number, (citation.start, citation.end), citation.text)
+
     def _list_known(self) -> None:
         self._run(workbench.list_known, lambda paths: menu.show_known(self._known_menu, paths, self._open_other))
 
@@ -425,11 +436,11 @@ class Window(QMainWindow):
     def _show_scope(self) -> None:
         n_readable, scope = len(self.desk.shelf.model.readable), self.desk.scope
         if not n_readable:
-            self._scope_label.setText("")
+            self.scope_button.setText("")
         elif scope is None:
-            self._scope_label.setText(f"All {n_readable}")
+            self.scope_button.setText(f"All {n_readable}")
         else:
-            self._scope_label.setText(f"{len(scope)} of {n_readable}")
+            self.scope_button.setText(f"{len(scope)} of {n_readable}")
 
     def go_to(self, room: int) -> None:
         """Go to a room by its number, from 0."""
@@ -440,5 +451,7 @@ class Window(QMainWindow):
         shown = self._rooms.widget(room)
         if shown is self.shelf_room:
             self.shelf_room.enter()
+        elif shown is self.trials_room:
+            self.trials_room.enter()
         elif shown is self.seal_room:
             self.seal_room.enter()

@@ -28,6 +28,7 @@ from redlantern.models.language import LanguageModel
 from redlantern.models.register import sha256_of
 from redlantern.progress import Progress, Report
 from redlantern.reading.values import Page
+from redlantern.retrieval.finding import Placed
 from redlantern.safety.keys import Holding
 from redlantern.settings import Method
 
@@ -65,7 +66,8 @@ class Opened:
 
     `only_reading` says why it cannot be changed here; empty when it can.
     `watching` is how its folders are watched, `idle_minutes` after how long
-    without a person it is locked (0 for never).
+    without a person it is locked (0 for never). `scopes` are the kept ones: the
+    keys of each one's documents by its name.
     """
 
     engine: Engine
@@ -75,6 +77,7 @@ class Opened:
     only_reading: str = ""
     watching: str = "no"
     idle_minutes: int = 0
+    scopes: dict[str, list[str]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -116,7 +119,7 @@ def open_collection(
         default = _IDLE_MINUTES if collection.holding is Holding.PASSPHRASE else 0
         return Opened(
             engine, documents, sheets, collection.versions(), only_reading, facts.get("watching", "no"),
-            int(facts.get("idle minutes", str(default))),
+            int(facts.get("idle minutes", str(default))), facts.scopes(),
         )  # fmt: skip
 
     return work
@@ -158,6 +161,62 @@ def ask_beside(engine: Engine, path: Path, passphrase: str | None) -> Callable[[
         engine.ask_beside(Collection.open(path, passphrase))
         _ = engine.index
         return engine.asked.documents()
+
+    return work
+
+
+@dataclass(frozen=True)
+class TriedPassage:
+    """A passage in one ranking, as it is shown: where it stands in the documents and its words."""
+
+    passage_id: int
+    document_id: int
+    page_number: int
+    span: tuple[int, int]
+    mark: str
+    heading: str
+    words: str
+    score: float
+
+
+@dataclass(frozen=True)
+class Tried:
+    """A question ranked each way: title and passages of each column, and the words that were mended."""
+
+    question: str
+    columns: tuple[tuple[str, tuple[TriedPassage, ...]], ...]
+    mended: Mapping[str, str]
+
+
+def try_ranking(engine: Engine, question: str, scope: frozenset[int] | None) -> Callable[[Task], Tried]:
+    """Rank passages for a question in each way."""
+
+    def shown(placed: Sequence[Placed]) -> tuple[TriedPassage, ...]:
+        marks = {one.document_id: one.call_mark for one in engine.index.documents.values()}
+        return tuple(
+            TriedPassage(
+                found.passage_id, found.document_id, found.page_number, (found.start, found.end),
+                f"{marks[found.document_id]} p.{found.page_number}", found.heading, found.text, one.score,
+            )
+            for one in placed
+            for found in (one.passage,)
+        )  # fmt: skip
+
+    def work(task: Task) -> Tried:
+        found, mended = engine.rank_each_way(question, scope)
+        titles = ("By words", "By meaning", "Both together", "Looked at again")
+        ways = (found.by_words, found.by_meaning, found.by_both, found.reranked)
+        return Tried(question, tuple((title, shown(way)) for title, way in zip(titles, ways, strict=True)), mended)
+
+    return work
+
+
+def why_not(engine: Engine, sheet: Sheet, scope: frozenset[int] | None, page: tuple[int, int]) -> Callable[[Task], str]:
+    """Say in words where a page stands for the question of a sheet."""
+
+    def work(task: Task) -> str:
+        found = engine.why_not(sheet, scope, page)
+        return found.sentences() if found is not None else "Nothing could be read on this page, so it cannot be found."
 
     return work
 
@@ -238,6 +297,11 @@ def start_watch(engine: Engine, on_change: Callable[[], None]) -> Callable[[Task
 def put_fact(engine: Engine, name: str, value: str) -> Callable[[Task], None]:
     """Keep one of the collection's own settings."""
     return lambda task: engine.collection.facts.put(name, value)
+
+
+def keep_scopes(engine: Engine, scopes: dict[str, list[str]]) -> Callable[[Task], None]:
+    """Keep named choices of documents."""
+    return lambda task: engine.collection.facts.keep_scopes(scopes)
 
 
 def ask(engine: Engine, question: Question) -> Callable[[Task], Sheet]:

@@ -72,7 +72,7 @@ class Standing:
         """Say in plain words what held the page back."""
         if not self.is_in_scope:
             return "This document is not in the scope of the question. Tick it on the shelf to ask it, too."
-        words = f"{_ordinal(self.by_words)} by its words" if self.by_words else "none of the words stand in it"
+        words = f"{_ordinal(self.by_words)} by its words" if self.by_words else "nowhere by its words"
         place = f"Its best passage stands {_ordinal(self.by_both)} of {self.n_in_scope:,}: "
         place += f"{words}, {_ordinal(self.by_meaning)} by its meaning."
         said = [place, _words_sentence(self.why.found, self.why.missing), _meaning_sentence(self.why.meaning)]

@@ -1,7 +1,10 @@
 """One question's way through finding: searched, reranked, with all that explains it."""
 
 from collections.abc import Collection as Ids
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
+
+import numpy as np
 
 from redlantern.collection.joint import Joint
 from redlantern.collection.store import Collection
@@ -76,3 +79,58 @@ def find(
         ranked.sort(key=lambda one: spot_of(one.passage) not in pinned)
         ranked = [replace(one, hit=replace(one.hit, rank=rank)) for rank, one in enumerate(ranked, start=1)]
     return Finding(words, ranked, found.page_strengths)
+
+
+@dataclass(frozen=True)
+class Placed:
+    """A passage in one ranking: its rank from 1, and the score it is ranked by."""
+
+    rank: int
+    passage: StoredPassage
+    score: float
+
+
+@dataclass(frozen=True)
+class Rankings:
+    """The same question ranked in each of the ways that lead to the last order, best first."""
+
+    by_words: list[Placed]
+    by_meaning: list[Placed]
+    by_both: list[Placed]
+    reranked: list[Placed]
+
+
+def rank_each_way(
+    index: Index,
+    collection: Collection | Joint,
+    embedder: Embedder,
+    question: str,
+    scope: Ids[int] | None,
+    method: Method,
+    n_each: int = 10,
+) -> Rankings:
+    """Rank passages by words alone, by meaning alone, by both, and reranked: at most n_each by each."""
+    found = find(index, collection, embedder, question, scope, method)
+    vector = embedder.embed_question(question)
+    in_scope = index.in_scope(scope)
+    words = np.where(in_scope, index.word_scores(question) / index.best_possible(question), 0)
+    meaning = np.where(in_scope, index.meaning_scores(vector), 0)
+    hits = index.search(question, vector, scope, n_each, word_weight=method.word_weight).hits
+    ids = index.passage_ids
+    rows = {
+        name: [row for row in np.lexsort((ids, -scores))[:n_each].tolist() if scores[row] > 0]
+        for name, scores in (("words", words), ("meaning", meaning))
+    }
+    wanted = {int(ids[row]) for chosen in rows.values() for row in chosen} | {hit.passage_id for hit in hits}
+    passages = {one.passage_id: one for one in collection.passages(list(wanted))}
+
+    def placed(scored: Iterable[tuple[int, float]]) -> list[Placed]:
+        there = [(passages[key], score) for key, score in scored if key in passages]
+        return [Placed(rank, passage, score) for rank, (passage, score) in enumerate(there, start=1)]
+
+    return Rankings(
+        placed((int(ids[row]), float(words[row])) for row in rows["words"]),
+        placed((int(ids[row]), float(meaning[row])) for row in rows["meaning"]),
+        placed((hit.passage_id, hit.fused) for hit in hits),
+        [Placed(one.hit.rank, one.passage, one.score) for one in found.ranked[:n_each]],
+    )

@@ -1,0 +1,162 @@
+"""A person who wants to know why a passage is there, why a page is not, and what may be asked."""
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QInputDialog, QLabel
+
+from redlantern.desktop.rows import EvidenceRow
+from tests.desktop.conftest import WAIT_MS, ask, open_in, settle
+
+ANSWERED = "At what relative humidity in the loft shall work cease?"
+
+
+def evidence(window):
+    return [row for row in window.desk.view.rows if isinstance(row, EvidenceRow)]
+
+
+def words_of(widget):
+    return " ".join(label.text() for label in widget.findChildren(QLabel) if label.isVisible())
+
+
+def entries(menu):
+    return {action.text(): action for action in menu.actions() if action.text()}
+
+
+@pytest.fixture
+def asked(filled, qtbot):
+    ask(filled, qtbot, ANSWERED)
+    return filled
+
+
+def test_a_chosen_passage_says_why_it_is_there(asked, qtbot):
+    first, second = evidence(asked)[:2]
+    assert not first.more.isVisible()
+    qtbot.mouseClick(first, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(first.more.isVisible, timeout=WAIT_MS)
+    assert first.why_words.startswith("It has “relative”, “humidity”")
+    assert first.why_words in words_of(first)
+    assert first.why_words in first.accessibleName()
+    qtbot.keyClick(first, Qt.Key.Key_Down)
+    assert second.more.isVisible()
+    assert not first.more.isVisible()
+
+
+def test_a_passage_is_put_aside_for_the_thread_and_brought_back(asked, qtbot):
+    best = evidence(asked)[0]
+    qtbot.keyClick(best, Qt.Key.Key_Delete)
+    settle(asked, qtbot)
+    assert best.evidence.citation.text not in [row.evidence.citation.text for row in evidence(asked)]
+    assert "1 passage put aside in this thread" in words_of(asked.desk.view)
+    ask(asked, qtbot, "relative humidity")
+    assert best.evidence.citation.text not in [row.evidence.citation.text for row in evidence(asked)]
+    asked.desk.view.bring_back_wanted.emit()
+    settle(asked, qtbot)
+    assert best.evidence.citation.text in [row.evidence.citation.text for row in evidence(asked)]
+    assert "put aside" not in words_of(asked.desk.view)
+
+
+def test_a_pinned_passage_comes_first_until_it_is_let_go(asked, qtbot):
+    last = evidence(asked)[-1].evidence
+    qtbot.keyClick(evidence(asked)[-1], Qt.Key.Key_P)
+    settle(asked, qtbot)
+    first = evidence(asked)[0]
+    assert (first.evidence.citation.text, first.evidence.is_pinned) == (last.citation.text, True)
+    ask(asked, qtbot, "slates on the south slope")
+    assert evidence(asked)[0].evidence.citation.text == last.citation.text
+    asked.desk.pin(evidence(asked)[0].evidence)
+    settle(asked, qtbot)
+    assert not any(row.evidence.is_pinned for row in evidence(asked))
+
+
+def test_a_page_that_was_not_found_says_what_held_it_back(asked, qtbot):
+    survey = next(one for one in asked.desk.opened.documents if one.path == "survey.pdf")
+    asked.desk.show_page(survey.document_id, 1)
+    settle(asked, qtbot)
+    asked.desk.view.why_not_wanted.emit()
+    qtbot.waitUntil(lambda: "by its meaning" in words_of(asked.desk.view), timeout=WAIT_MS)
+    assert f"{survey.call_mark} page 1. Its best passage stands " in words_of(asked.desk.view)
+    asked.desk.shelf.model.set_in_scope([survey], False)
+    asked.desk.view.why_not_wanted.emit()
+    qtbot.waitUntil(lambda: "not in the scope of the question" in words_of(asked.desk.view), timeout=WAIT_MS)
+
+
+def test_a_mended_word_can_be_searched_as_it_was_typed(filled, qtbot):
+    ask(filled, qtbot, "What is the relative humidty?")
+    assert filled.desk.view.sheet.mended == {"humidty": "humidity"}
+    filled.desk.view.as_typed_wanted.emit(filled.desk.view.sheet.standalone_question)
+    settle(filled, qtbot)
+    assert filled.desk.view.sheet.mended == {}
+
+
+def test_phrases_in_quotation_marks_are_looked_up(filled, qtbot):
+    ask(filled, qtbot, '"hatch"')
+    sheet = filled.desk.view.sheet
+    assert sheet.places == "2 places on 1 page of 1 document"
+    assert "2 PLACES ON 1 PAGE OF 1 DOCUMENT" in words_of(filled.desk.view)
+    assert [one.citation.text for one in sheet.found_lines] == [
+        "The hatch is closed by a single hook.",
+        "A new hatch would cost 2.150,00 EUR.",
+    ]
+    assert evidence(filled) == []
+
+
+def test_a_scope_is_chosen_named_kept_and_forgotten(filled, qtbot, monkeypatch, tmp_path):
+    scopes, model = filled.scopes, filled.desk.shelf.model
+    scopes.fill()
+    assert not entries(scopes)["Keep this scope as ..."].isEnabled()
+    folders = next(action.menu() for action in scopes.actions() if action.text() == "Only one folder")
+    entries(folders)["letters   1"].trigger()
+    assert len(model.scope()) == 1
+    assert filled.scope_button.text() == "1 of 3"
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_: (" the letters ", True))
+    scopes.fill()
+    entries(scopes)["Keep this scope as ..."].trigger()
+    qtbot.waitUntil(lambda: not filled.desk.is_busy, timeout=WAIT_MS)
+    model.set_all_in_scope(True)
+    open_in(filled, qtbot, tmp_path / "shown.redlantern")
+    scopes = filled.scopes
+    scopes.fill()
+    entries(scopes)["the letters   1"].trigger()
+    assert len(filled.desk.shelf.model.scope()) == 1
+    scopes.forget("the letters")
+    scopes.fill()
+    assert "the letters   1" not in entries(scopes)
+
+
+def test_only_the_open_document_or_all_but_it(asked, qtbot):
+    settle(asked, qtbot)
+    shown = asked.desk.facsimile.document
+    asked.scopes.fill()
+    entries(asked.scopes)[f"Only {shown.call_mark}, whose page is open"].trigger()
+    assert asked.desk.scope == {shown.document_id}
+    entries(asked.scopes)["All documents"].trigger()
+    entries(asked.scopes)[f"All but {shown.call_mark}"].trigger()
+    assert shown.document_id not in asked.desk.scope
+    assert len(asked.desk.scope) == 2
+
+
+def test_a_question_is_tried_and_its_rankings_stand_side_by_side(asked, qtbot):
+    asked.go_to(2)
+    room = asked.trials_room
+    assert room.question.text() == ANSWERED
+    qtbot.keyClick(room.question, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: room.tried is not None and not asked.desk.is_busy, timeout=WAIT_MS)
+    assert [title for title, _ in room.tried.columns] == ["By words", "By meaning", "Both together", "Looked at again"]
+    assert [len(rows) for rows in room.rows][1:] == [len(room.rows[1])] * 3
+    assert [row.passage.passage_id for row in room.rows[3]] == [one.passage_id for one in room.tried.columns[3][1]]
+    chosen = room.rows[3][0]
+    qtbot.mouseClick(chosen, Qt.MouseButton.LeftButton)
+    lit = [row for rows in room.rows for row in rows if row._is_chosen]
+    assert {row.passage.passage_id for row in lit} == {chosen.passage.passage_id}
+    assert len(lit) == 4
+    qtbot.keyClick(chosen, Qt.Key.Key_Return)
+    assert asked._rooms.currentWidget() is asked.desk
+    facsimile = asked.desk.facsimile
+    qtbot.waitUntil(lambda: facsimile.span == chosen.passage.span, timeout=WAIT_MS)
+
+
+def test_an_empty_trial_is_told(asked, qtbot):
+    asked.go_to(2)
+    asked.trials_room.question.clear()
+    asked.trials_room.try_question()
+    assert asked.trials_room.notice.text() == "The question is empty. Type what you want to find."
