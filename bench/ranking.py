@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from bench.plain import PlainWords, plain_fusion
-from redlantern.answering.engine import Engine, Question
+from redlantern.answering.engine import Engine, FoundStep, Question
 from redlantern.answering.standalone import standalone_question
 from redlantern.progress import Cancel
 from redlantern.retrieval.spelling import mend, replaced_words
@@ -75,6 +75,14 @@ def figures_of(asked: Asked, ranked: Sequence[Place]) -> dict[str, float]:
     }
 
 
+def product_order(engine: Engine, asked: Asked) -> list[Place]:
+    """The pages of the evidence that the product shows for a question."""
+    question = Question(asked.question, asked.history, lines_only=True)
+    step = next(iter(engine.ask(question, Cancel())))
+    assert isinstance(step, FoundStep)
+    return [(one.citation.path, one.citation.page_number) for one in step.sheet.passages]
+
+
 class Ranker:
     """Ranks the passages of one collection in each of the ways."""
 
@@ -91,7 +99,6 @@ class Ranker:
         plain = self._plain.scores(standalone)
         meaning = index.meaning_scores(embedder.embed_question(standalone))
         words = index.word_scores(standalone)
-        sheet = next(iter(self.engine.ask(Question(asked.question, asked.history, lines_only=True), Cancel()))).sheet  # type: ignore[union-attr]
         by_scores = {
             "plain words": plain,
             "words": words,
@@ -106,7 +113,7 @@ class Ranker:
         searched = replaced_words(standalone, mended)
         hits = index.search(searched, embedder.embed_question(searched), None, DEPTH).hits
         found["searched"] = [(index.documents[one.document_id].path, one.page_number) for one in hits]
-        found["product"] = [(one.citation.path, one.citation.page_number) for one in sheet.passages]
+        found["product"] = product_order(self.engine, asked)
         return found
 
     def _place(self, row: int) -> Place:

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 HERE = Path(__file__).parent.parent
 DOCUMENTS, PICTURES = HERE / "demo" / "documents", HERE / "docs" / "screenshots"
 ANSWERED = "At what humidity must the leather work stop?"
-FROM_A_SET_PAGE = "What does Professor Lindqvist recommend for both bellows?"
+EXPLAINED = "How wet may the loft get before the gluing stops?"
 REFUSED = "What is the telephone number of the surveyor?"
 
 
@@ -46,16 +46,15 @@ def main() -> None:
         portrait.wait_until(lambda: len(window.desk.shelf.model.readable) > 7)
         portrait.save(window, PICTURES / "desk-indexing.png")
         portrait.wait_until(lambda: not window.desk.is_updating and not window.desk.is_busy)
-        portrait.save(window, PICTURES / "desk-ready.png")
         for question, name in (
             (ANSWERED, "desk-answer"),
-            (FROM_A_SET_PAGE, "desk-set-page"),
             (REFUSED, "desk-refusal"),
         ):
             window.question.setText(question)
             window.ask()
             portrait.wait_until(lambda: portrait.is_settled(window))
             portrait.save(window, PICTURES / f"{name}.png")
+        _evidence(window)
         _shelf(window, Path(folder))
         _changed(window, Path(folder) / "documents")
         _seal(window)
@@ -81,6 +80,40 @@ def _look_first(window: "Window") -> None:
     window.go_to(0)
 
 
+def _evidence(window: "Window") -> None:
+    """Why a passage is there and a page is not, words in quotation marks, the scope, and the steps of finding."""
+    from redlantern.desktop import portrait
+
+    view = window.desk.view
+    window.question.setText(EXPLAINED)
+    window.ask()
+    portrait.wait_until(lambda: portrait.is_settled(window))
+    view.choose(next(at for at, row in enumerate(view.rows) if row.place.startswith("passage 2 ")))
+    survey = next(one for one in window.desk.opened.documents if "survey" in one.path)  # type: ignore[union-attr]
+    portrait.wait_until(lambda: not window.desk.is_busy)
+    window.desk.show_page(survey.document_id, 4)
+    portrait.wait_until(lambda: not window.desk.is_busy)
+    window.desk.ask_why_not()
+    portrait.wait_until(lambda: not window.desk.is_busy)
+    portrait.save(window, PICTURES / "desk-evidence.png")
+    letters = [one for one in window.desk.shelf.model.readable if one.path.startswith("letters/")]
+    window.desk.shelf.model.set_only(letters)
+    window.question.setText('"loft"')
+    window.ask()
+    portrait.wait_until(lambda: portrait.is_settled(window))
+    window.scopes.popup(window.scope_button.mapToGlobal(window.scope_button.rect().bottomLeft()))
+    portrait.save(window, PICTURES / "desk-scope.png", over=window.scopes)
+    window.scopes.hide()
+    window.desk.shelf.model.set_all_in_scope(True)
+    window.go_to(2)
+    window.trials_room.question.setText(EXPLAINED)
+    window.trials_room.try_question()
+    portrait.wait_until(lambda: window.trials_room.tried is not None and not window.desk.is_busy)
+    window.trials_room.rows[3][0].choose()
+    portrait.save(window, PICTURES / "trials.png")
+    window.go_to(0)
+
+
 def _shelf(window: "Window", folder: Path) -> None:
     """The shelf room: a scan, a workbook, a refused file, and while it reads."""
     from redlantern.desktop import portrait
@@ -91,7 +124,6 @@ def _shelf(window: "Window", folder: Path) -> None:
     for word, name, block in (
         ("roofers-scan", "shelf-scan", 5),
         ("2026-014", "shelf-invoice", 5),
-        ("yard-keys", "shelf-attachment", 1),
     ):
         document = next(one for one in room.model.documents if word in one.path)
         room.table.choose(document.document_id)
@@ -108,10 +140,6 @@ def _shelf(window: "Window", folder: Path) -> None:
     portrait.wait_until(lambda: any(one.is_refused for one in room.model.documents))
     portrait.save(window, PICTURES / "shelf-reading.png")
     portrait.wait_until(lambda: not window.desk.is_updating and not window.desk.is_busy)
-    refused = next(one for one in room.model.documents if one.is_refused)
-    room.table.choose(refused.document_id)
-    portrait.wait_until(lambda: not window.desk.is_busy)
-    portrait.save(window, PICTURES / "shelf-refused.png")
 
 
 def _changed(window: "Window", documents: Path) -> None:

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from redlantern.answering.found import EvidenceFeatures
 
 # Logistic regression, fitted by bench/fit_refusal.py on bench/tuning; in the order of EvidenceFeatures.row().
-WEIGHTS = (2.24, 2.9, 3.07)
-INTERCEPT = -3.36
+WEIGHTS = (2.5, 2.88, 3.03)
+INTERCEPT = -3.39
 
 
 def evidence_score(features: EvidenceFeatures) -> float:

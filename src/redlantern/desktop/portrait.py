@@ -4,6 +4,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QEventLoop, QTimer
+from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QWidget
 
 from redlantern.desktop.start import application
@@ -66,10 +67,15 @@ def wait_until(condition: Callable[[], bool]) -> None:
         raise NeverReadyError
 
 
-def save(window: QWidget, target: Path) -> None:
-    """Write what the window shows as a PNG, once it has been laid out."""
+def save(window: QWidget, target: Path, *, over: QWidget | None = None) -> None:
+    """Write what the window shows as a PNG, once it has been laid out; with an open menu over it."""
     loop = QEventLoop()
     QTimer.singleShot(_SETTLING_MS, loop.quit)
     loop.exec()
     target.parent.mkdir(parents=True, exist_ok=True)
-    window.grab().save(str(target), "PNG")
+    picture = window.grab()
+    if over is not None:
+        painter = QPainter(picture)
+        painter.drawPixmap(window.mapFromGlobal(over.pos()), over.grab())
+        painter.end()
+    picture.save(str(target), "PNG")

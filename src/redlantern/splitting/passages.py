@@ -15,6 +15,7 @@ HEADER_CELL_SEPARATOR = " | "
 
 SPECIAL_TOKENS = 2
 _MOST_HEADING_TOKENS = 48
+_MOST_HEADINGS = 6
 
 
 SPLITTER_VERSION = 2
@@ -28,7 +29,7 @@ class Passage:
     `start` and `end` are code points in the page's text; `lines` are spans in the
     page's text, too, within start and end. `heading` is the path of headings
     above it, outermost first, joined by HEADING_SEPARATOR. `n_tokens` counts
-    what the embedding model is given: heading, text and special tokens.
+    what the embedding model is given: innermost heading, text and special tokens.
     """
 
     page_number: int
@@ -50,9 +51,18 @@ class _Unit:
     is_prose: bool
 
 
+def embedded_heading(heading: str) -> str:
+    """What of a path of headings the embedding model is given: the innermost, and for a table the one above its columns.
+
+    The whole path would make all passages of a chapter alike; docs/retrieval.md has the measurement.
+    """
+    path = heading.split(HEADING_SEPARATOR)
+    return HEADING_SEPARATOR.join(path[-2:] if HEADER_CELL_SEPARATOR in path[-1] else path[-1:])
+
+
 def embedded_text(heading: str, text: str) -> str:
     """Put together what the embedding model is given for a passage."""
-    return f"{heading}\n{text}" if heading else text
+    return f"{embedded_heading(heading)}\n{text}" if heading else text
 
 
 def split_pages(
@@ -158,16 +168,17 @@ class _Splitter:
         self._headings = [one for one in self._headings if one[0] < level] + [(level, heading)]
 
     def _heading(self) -> tuple[str, int]:
-        """The path of headings, cut from its outer end until it is short enough, and its tokens."""
+        """The path of headings, without innermost ones that are too long to be embedded, and the tokens of what is embedded."""
         path = [self._title, *(text for _, text in self._headings), self._columns]
         path = [text for index, text in enumerate(path) if text and text not in path[:index]]
+        path = path[:1] + path[1:][-_MOST_HEADINGS:]
         room = min(_MOST_HEADING_TOKENS, self._most // 3)
         while path:
             joined = HEADING_SEPARATOR.join(path)
-            n_tokens = self._count([joined])[0]
+            n_tokens = self._count([embedded_heading(joined)])[0]
             if n_tokens <= room:
                 return joined, n_tokens
-            path = path[1:]
+            path = path[:-1]
         return "", 0
 
     def _room(self) -> int:
