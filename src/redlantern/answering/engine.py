@@ -124,7 +124,7 @@ class Engine:
 
     @property
     def index(self) -> Index:
-        """The collection as last loaded; loads again when an update has changed it, at most every two seconds."""
+        """The collection as last loaded; loads again when an update has changed it, at most about once a second."""
         with self._index_lock:
             is_due = self._is_stale and time.monotonic() - self._loaded_at > _RELOAD_PAUSE_S
             if self._index is None or is_due:
@@ -410,7 +410,7 @@ class Engine:
         return f"{document.title} {candidate.passage.heading}"
 
 
-_RELOAD_PAUSE_S = 2.0
+_RELOAD_PAUSE_S = 0.8
 _MOST_PLACES_SHOWN = 200
 
 

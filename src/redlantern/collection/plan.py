@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from redlantern.collection import errors
-from redlantern.collection.prepared import MadeWith, Source
+from redlantern.collection.prepared import NOT_EMBEDDED, MadeWith, Source
 from redlantern.collection.split import is_current_splitting
 from redlantern.collection.store import Collection, hidden_name
 from redlantern.progress import Cancel
@@ -147,6 +147,8 @@ def make_plan(
     comparison = _Comparison(collection, plan, known, collection.taken_out(), cancel)
     if current is not None:
         comparison.find_outdated(current)
+    else:
+        comparison.find_unfinished()
     for source in sources.values():
         cancel.check()
         comparison.look_at(source, is_again=source.full_path in again)
@@ -169,6 +171,13 @@ class _Comparison:
         self._seen: dict[str, Planned] = {}
         self._gone_by_hash = {sha256: path for path in plan.gone if (sha256 := known[path][2])}
         self._to_read_anew: dict[int, str] = {}
+
+    def find_unfinished(self) -> None:
+        """Note the documents that the embedding model had not come to when an update was broken off."""
+        made_with = self._collection.made_with()
+        self._plan.to_remake = [
+            (document_id, n) for document_id, (made, n) in made_with.items() if made.embedding == NOT_EMBEDDED
+        ]
 
     def find_outdated(self, current: MadeWith) -> None:
         """Note which documents were made with something else than now."""

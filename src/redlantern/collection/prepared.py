@@ -22,11 +22,15 @@ class Source:
     mtime_ns: int
 
 
+NOT_EMBEDDED = "none yet"
+
+
 @dataclass(frozen=True)
 class MadeWith:
     """What a document's passages and vectors were made with: embedding model by its hash, splitting, reader version.
 
-    An empty splitting and reader 0 stand for what was not recorded yet.
+    An empty splitting and reader 0 stand for what was not recorded yet,
+    NOT_EMBEDDED for a model that has not come to it yet.
     """
 
     embedding: str

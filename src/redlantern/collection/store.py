@@ -16,7 +16,7 @@ from redlantern.collection.file import CollectionFile
 from redlantern.collection.fingerprints import Version, versions
 from redlantern.collection.journal import Journal, What
 from redlantern.collection.kept_sheets import KeptSheets
-from redlantern.collection.prepared import MadeWith, Prepared, Source
+from redlantern.collection.prepared import NOT_EMBEDDED, MadeWith, Prepared, Source
 from redlantern.collection.schema import VERSION
 from redlantern.collection.segments import MERGED_FROM, MOST_PASSAGES, Segment, Segments, merge, unpack_counts
 from redlantern.collection.values import Citation, Document, StoredPassage
@@ -89,6 +89,7 @@ class Collection:
             " coalesce(d.sha256, (SELECT c.sha256 FROM documents c WHERE c.id = d.container_id)), s.size_bytes,"
             " d.n_pages, d.n_passages, d.refusal, d.language, d.details, d.notes, d.container_id, d.part, s.mtime_ns,"
             " d.n_recognised, d.confidence, d.n_unread, d.n_warned,"
+            " (SELECT i.embedding_model FROM indexes i WHERE i.document_id = d.id),"
             " CASE count(*) WHEN 1 THEN '' ELSE json_group_array(s.full_path) END"
             " FROM documents d JOIN sources s ON s.document_id = coalesce(d.container_id, d.id)"
             " GROUP BY d.id ORDER BY min(s.full_path), d.id"
@@ -140,6 +141,29 @@ class Collection:
             what: What = "read again" if before or others else "added"
             self.journal.note(what, source.full_path, about=prepared.sha256)
         return document_id
+
+    def parts_of(self, document_id: int) -> list[int]:
+        """The documents within a file that could be read, in order."""
+        return [
+            row[0]
+            for row in self.file.rows(
+                "SELECT id FROM documents WHERE container_id = ? AND refusal = '' ORDER BY id", document_id
+            )
+        ]
+
+    def set_vectors(self, document_id: int, prepared: Prepared) -> None:
+        """Give a document its vectors, which was kept without; a document that is gone meanwhile stays gone."""
+        with self.file.writing() as connection:
+            connection.execute(
+                "UPDATE indexes SET vectors = ?, line_vectors = ?, embedding_model = ?"
+                " WHERE document_id = ? AND segment_id IS NULL",
+                (
+                    prepared.vectors.tobytes(),
+                    prepared.line_vectors.tobytes(),
+                    prepared.made_with.embedding,
+                    document_id,
+                ),
+            )
 
     def remake(self, document_id: int, prepared: Prepared) -> None:
         """Put new passages, vectors and words in place of a document's old ones; its pages and its id stay."""
@@ -413,6 +437,6 @@ def _document(row: Any) -> Document:
         sha256=row[6] or "", size_bytes=row[7], n_pages=row[8], n_passages=row[9], is_refused=bool(row[10]), reason=row[10],
         language=sys.intern(row[11]), details=json.loads(row[12]) if row[12] != "{}" else _NOTHING,
         notes=tuple(json.loads(row[13])) if row[13] != "[]" else (), container_id=row[14], part=part,
-        mtime_ns=row[16], n_recognised=row[17], confidence=row[18], n_unread=row[19], n_warned=row[20],
-        copies=tuple(one for one in sorted(json.loads(row[21])) if one != row[4]) if row[21] and not part else (),
+        mtime_ns=row[16], n_recognised=row[17], confidence=row[18], n_unread=row[19], n_warned=row[20], has_meaning=row[21] != NOT_EMBEDDED,
+        copies=tuple(one for one in sorted(json.loads(row[22])) if one != row[4]) if row[22] and not part else (),
     )  # fmt: skip

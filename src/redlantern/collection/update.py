@@ -14,7 +14,7 @@ import numpy as np
 from redlantern.collection.facts import Facts
 from redlantern.collection.fingerprints import fingerprint
 from redlantern.collection.plan import Planned, UpdatePlan, make_plan
-from redlantern.collection.prepared import MadeWith, Prepared, PreparedPart, Source
+from redlantern.collection.prepared import NOT_EMBEDDED, MadeWith, Prepared, PreparedPart, Source
 from redlantern.collection.split import method_of, split_read, splitting_of
 from redlantern.collection.store import Collection
 from redlantern.models.embedding import Embedder, quantise, quantise_half
@@ -29,6 +29,8 @@ PackWords = Callable[[Sequence[tuple[str, str]], str], bytes]
 """Packs the words of a document's passages for the word index; gets one text a passage, and the document's language."""
 
 _EMBED_AT_ONCE = 16
+_WORDS_FIRST = 40
+"""A file of so many passages or more is kept before it is embedded, so that it can be found by its words meanwhile."""
 _LONG_PAGES = 40
 _SLOW_PER_BYTE_S = 2e-5
 _SLOW_PER_PASSAGE_S = 0.1
@@ -230,7 +232,7 @@ class _Update:
                 continue
             self._tell(document.title)
             method = method_of(made_with[document_id][0].splitting, self._workshop.method)
-            prepared = self._prepare("", self._collection.read_file(document), method)
+            prepared = self._embedded(self._prepare("", self._collection.read_file(document), method))
             self._cancel.check()
             self._collection.remake(document_id, prepared)
             n_passages += len(prepared.passages)
@@ -293,14 +295,22 @@ class _Update:
             _check_unchanged(source)
             method = method_of(planned.splitting, self._workshop.method)
             prepared = self._prepare_whole(planned.sha256 or "", read, method)
+            waits = sum(len(one.passages) for one in _with_parts(prepared)) >= _WORDS_FIRST
+            if not waits:
+                prepared = self._embedded_whole(prepared)
         except reading_errors.FileRefusedError as refusal:
             self._collection.add_refused(source, planned.sha256, str(refusal))
             self.summary.refused.append((source.full_path, str(refusal)))
             return
         self._cancel.check()
-        self._collection.add(prepared, source)
+        document_id = self._collection.add(prepared, source)
+        if waits:
+            self._on_document()
+            ids = [document_id, *self._collection.parts_of(document_id)]
+            for one_id, one in zip(ids, _with_parts(prepared), strict=True):
+                self._collection.set_vectors(one_id, self._embedded(one))
         self.summary.changed += planned.is_change
-        for one in (prepared, *(part.prepared for part in prepared.parts if part.prepared)):
+        for one in _with_parts(prepared):
             self.summary.read += 1
             self.summary.pages += len(one.read.pages)
             self.summary.passages += len(one.passages)
@@ -310,7 +320,7 @@ class _Update:
         )
 
     def _prepare_whole(self, sha256: str, read: ReadFile, method: Method) -> Prepared:
-        """Prepare a file and what lies within it; a part without words is refused alone."""
+        """Prepare a file and what lies within it, not yet embedded; a part without words is refused alone."""
         parts = []
         for part in read.parts:
             self._cancel.check()
@@ -331,13 +341,27 @@ class _Update:
         words = self._workshop.pack_words(
             [(passage.heading, text) for passage, text in zip(passages, texts, strict=True)], read.language
         )
-        split = time.perf_counter()
-        vectors, lines = self._embed(passages, texts)
-        seconds["splitting"] += split - began
-        seconds["embedding"] += time.perf_counter() - split
-        made_with = MadeWith(embedder.identity, splitting_of(method), READER_VERSION)
+        seconds["splitting"] += time.perf_counter() - began
+        made_with = MadeWith(NOT_EMBEDDED, splitting_of(method), READER_VERSION)
+        none = np.zeros((0, embedder.dimensions), np.float32)
         marks = fingerprint(page.text for page in read.pages)
-        return Prepared(sha256, read, passages, made_with, quantise(vectors), quantise_half(lines), words, marks)
+        return Prepared(sha256, read, passages, made_with, quantise(none), quantise_half(none), words, marks)
+
+    def _embedded_whole(self, prepared: Prepared) -> Prepared:
+        """Embed a file and what lies within it."""
+        parts = (
+            replace(part, prepared=self._embedded(part.prepared) if part.prepared is not None else None)
+            for part in prepared.parts
+        )
+        return replace(self._embedded(prepared), parts=tuple(parts))
+
+    def _embedded(self, prepared: Prepared) -> Prepared:
+        """Give one document its vectors."""
+        began = time.perf_counter()
+        vectors, lines = self._embed(prepared.passages, _texts(prepared.read, prepared.passages))
+        self.summary.seconds["embedding"] += time.perf_counter() - began
+        made_with = replace(prepared.made_with, embedding=self._workshop.embedder.identity)
+        return replace(prepared, made_with=made_with, vectors=quantise(vectors), line_vectors=quantise_half(lines))
 
     def _embed(self, passages: Sequence[Passage], texts: Sequence[str]) -> tuple[Any, Any]:
         embedder = self._workshop.embedder
@@ -353,6 +377,11 @@ class _Update:
                 vectors[chosen[row]], lines[chosen[row]] = embedded.text, embedded.lines
                 self._workshop.queue.wait_for_turn(self._cancel)
         return vectors, np.concatenate([np.empty((0, embedder.dimensions), np.float32), *lines])
+
+
+def _with_parts(prepared: Prepared) -> list[Prepared]:
+    """A document and those within it that were not refused, in order."""
+    return [prepared, *(part.prepared for part in prepared.parts if part.prepared is not None)]
 
 
 def _texts(read: ReadFile, passages: Sequence[Passage]) -> list[str]:

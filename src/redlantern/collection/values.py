@@ -18,7 +18,8 @@ class Document:
     then names; `sha256` and `size_bytes` are the file's. `details` is what helps to cite it; `notes` are sentences about
     how it was read. `copies` are the full paths of other files with the
     same content. `beside` names the collection of a document that is asked with those of
-    another. `n_recognised` counts pages read by text recognition,
+    another. `has_meaning` is False while it can only be found by its words, for the embedding model has not come to it yet.
+    `n_recognised` counts pages read by text recognition,
     `confidence` is their mean, `n_unread` counts pages that gave no text although
     they should have.
     """
@@ -47,6 +48,7 @@ class Document:
     n_warned: int = 0
     copies: tuple[str, ...] = ()
     beside: str = ""
+    has_meaning: bool = True
 
     @property
     def key(self) -> str:

@@ -27,6 +27,9 @@ _LEFT = 12
 _TICK_HEIGHT = 15
 
 
+BY_WORDS = "by words so far"
+
+
 class _Role(IntEnum):
     DOCUMENT = Qt.ItemDataRole.UserRole
     STRENGTHS = Qt.ItemDataRole.UserRole + 1
@@ -110,6 +113,7 @@ class ShelfModel(QAbstractListModel):
             return Qt.CheckState.Checked if is_in else Qt.CheckState.Unchecked
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
             state = "refused" if document.is_refused else "in scope" if is_in else "left out"
+            state += "" if document.has_meaning else f", found {BY_WORDS}"
             return f"{document.call_mark} {document.title}, {document.n_pages} pages, {state}"
         return None
 
@@ -160,6 +164,11 @@ class _Delegate(QStyledItemDelegate):
             painter.drawText(QRect(left, area.top() + 28, area.width(), 18), Qt.AlignmentFlag.AlignVCenter, reason)
         else:
             self._paint_ribbon(painter, ribbon_of(area), index.data(_Role.STRENGTHS), is_in)
+            if not document.has_meaning:
+                painter.setFont(theme.voice(theme.SANS, scale=0.8))
+                painter.setPen(QColor(colours.quiet))
+                place = QRect(left, area.top() + 26, area.right() - left - 12, 18)
+                painter.drawText(place, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, BY_WORDS)
         painter.restore()
 
     def _paint_ribbon(self, painter: QPainter, area: QRect, strengths: list[float], is_in: bool) -> None:
