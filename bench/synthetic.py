@@ -7,8 +7,9 @@ import numpy as np
 import numpy.typing as npt
 
 from redlantern.collection.prepared import MadeWith
-from redlantern.collection.segments import Forms, Segment, Terms, WordCounts
+from redlantern.collection.segments import Segment
 from redlantern.collection.store import Collection
+from redlantern.collection.word_counts import Forms, Terms, WordCounts
 from redlantern.models.embedding import quantise
 
 PASSAGES_EACH = 40

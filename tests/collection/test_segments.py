@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 
 from redlantern.collection import segments, store, upkeep
 from redlantern.collection.check import find_faults
-from redlantern.collection.segments import Segment, count_words, merge, pack_counts, unpack_counts, without_dead
+from redlantern.collection.segments import Segment, merge, without_dead
+from redlantern.collection.word_counts import count_words, pack_counts, unpack_counts
 from redlantern.models.embedding import quantise_half, restore_lines
 from redlantern.progress import Cancel, silent
 from redlantern.retrieval import index as retrieval_index

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from redlantern.collection.segments import Terms, unpack_counts
+from redlantern.collection.word_counts import Terms, unpack_counts
 from redlantern.retrieval.abbreviations import definitions
 from redlantern.retrieval.analysis import content_words, dates, dates_in_words, stem, stems
 from redlantern.retrieval.index import searched_stems

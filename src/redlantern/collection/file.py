@@ -123,6 +123,12 @@ class CollectionFile:
         with self.explained():
             return self.connection.execute(sql, values).fetchone()
 
+    @contextlib.contextmanager
+    def blob(self, table: str, column: str, row_id: int) -> Iterator[Any]:
+        """One large value, to be read in parts."""
+        with self.explained(), contextlib.closing(self.connection.open_blob(table, column, row_id, True)) as found:
+            yield found
+
     def claim_writing(self) -> None:
         """Become the one process that may change the collection, until it is closed.
 

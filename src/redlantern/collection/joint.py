@@ -4,7 +4,7 @@ Ids of the others are moved out of the way of the first one's; their call-marks
 get a number where the first has the same mark; their documents say where they are from.
 """
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -76,13 +76,12 @@ class Joint:
         found = member.loose_segment(own_id, dimensions, embedding)
         return _moved(found, document_id // _ROOM) if found is not None else None
 
-    def line_vectors(self, n_lines: Mapping[int, int], embedding: str) -> dict[int, PackedLines]:
-        """The vectors of some documents' lines as they are kept; see Collection.line_vectors."""
-        found: dict[int, PackedLines] = {}
-        for number, member in enumerate(self.members):
-            mine = {one % _ROOM: n for one, n in n_lines.items() if one // _ROOM == number}
-            found |= {one + number * _ROOM: packed for one, packed in member.line_vectors(mine, embedding).items()}
-        return found
+    def line_vectors(
+        self, document_id: int, spans: Sequence[tuple[int, int]], n_lines: int, embedding: str
+    ) -> list[PackedLines] | None:
+        """The vectors of some of a document's lines as they are kept; see Collection.line_vectors."""
+        member, own_id = self._of(document_id)
+        return member.line_vectors(own_id, spans, n_lines, embedding)
 
     def _of(self, document_id: int) -> tuple[Collection, int]:
         number, own_id = divmod(document_id, _ROOM)

@@ -7,11 +7,8 @@ this segment; dead ones are left out of every count, and removed when a segment
 is written anew.
 """
 
-import bisect
-import json
-import struct
 import zlib
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from typing import Any
@@ -20,112 +17,16 @@ import numpy as np
 import numpy.typing as npt
 
 from redlantern.collection.file import CollectionFile
+from redlantern.collection.word_counts import Forms, Terms, WordCounts, n_each, row_kind
 
 MOST_PASSAGES = 60_000
 """Of one segment, unless a single document has more: rows are then kept in 32 bits, else in 16."""
 MERGED_FROM = 2_000
 """So many passages of documents that are not in a segment are merged into one."""
 _DEAD_SHARE = 0.2
-_MARK = b"W1"
 _ANY = Any
 _Key = tuple[int, int, str]
 """A segment's id, and the dimensions and the embedding model it is wanted for."""
-
-
-class Terms(Sequence[str]):
-    """Sorted stems in one block of bytes: a quarter of the memory of as many strings, and opened without parsing."""
-
-    def __init__(self, packed: bytes) -> None:
-        """Take stems sorted by code point, each but the last followed by a line end."""
-        self.packed = packed
-        ends = np.flatnonzero(np.frombuffer(packed, np.uint8) == ord("\n")).astype(np.uint32)
-        self._starts = np.concatenate([np.zeros(1, np.uint32), ends + 1, np.full(1, len(packed) + 1, np.uint32)])
-        self._n = len(ends) + 1 if packed else 0
-
-    @classmethod
-    def of(cls, terms: Iterable[str]) -> "Terms":
-        """Pack sorted stems."""
-        return cls("\n".join(terms).encode())
-
-    def __len__(self) -> int:
-        return self._n
-
-    def __getitem__(self, index: Any) -> Any:
-        if isinstance(index, slice):
-            return [self._bytes(one).decode() for one in range(*index.indices(self._n))]
-        if not 0 <= index < self._n:
-            raise IndexError(index)
-        return self._bytes(index).decode()
-
-    def __iter__(self) -> Iterator[str]:
-        return iter(self.packed.decode().split("\n") if self.packed else [])
-
-    def find(self, term: str) -> int | None:
-        """Give the place of a stem, None if it is not there."""
-        at = self._place(term.encode())
-        return at if at < self._n and self._bytes(at) == term.encode() else None
-
-    def holds_beginning(self, beginning: str) -> bool:
-        """Whether a stem begins so."""
-        at = self._place(beginning.encode())
-        return at < self._n and self._bytes(at).startswith(beginning.encode())
-
-    def _bytes(self, index: int) -> bytes:
-        return self.packed[self._starts[index] : self._starts[index + 1] - 1]
-
-    def _place(self, term: bytes) -> int:
-        # UTF-8 sorts as code points do.
-        return bisect.bisect_left(range(self._n), term, key=self._bytes)
-
-
-class Forms(Mapping[str, int]):
-    """How often each word was written in each form; unpacked only when a misspelt word is looked for."""
-
-    def __init__(self, packed: bytes) -> None:
-        """Take zlib-compressed JSON: an object of numbers."""
-        self.packed = packed
-        self._counts: dict[str, int] | None = None
-
-    @classmethod
-    def of(cls, counts: Mapping[str, int]) -> "Forms":
-        """Pack counts."""
-        return cls(zlib.compress(json.dumps(dict(counts)).encode(), 1))
-
-    def _unpacked(self) -> dict[str, int]:
-        if self._counts is None:
-            self._counts = json.loads(zlib.decompress(self.packed))
-        return self._counts
-
-    def __getitem__(self, form: str) -> int:
-        return self._unpacked()[form]
-
-    def __iter__(self) -> Iterator[str]:
-        return iter(self._unpacked())
-
-    def __len__(self) -> int:
-        return len(self._unpacked())
-
-
-@dataclass(frozen=True)
-class WordCounts:
-    """How often each stem stands in each passage, by stem (compressed sparse columns).
-
-    A count is weighted by field, see retrieval.words. The rows of term i are `rows[indptr[i]:indptr[i + 1]]`,
-    ascending, with `counts` beside them; `lengths` is the number of stems of
-    each passage. `forms` counts the words as they were written.
-    """
-
-    terms: Terms
-    indptr: npt.NDArray[np.uint32]
-    rows: npt.NDArray[np.unsignedinteger]
-    counts: npt.NDArray[np.uint8]
-    lengths: npt.NDArray[np.integer[Any]]
-    forms: Mapping[str, int]
-
-    @property
-    def n_passages(self) -> int:
-        """How many passages there are."""
-        return len(self.lengths)
 
 
 @dataclass(frozen=True)
@@ -145,64 +46,6 @@ class Segment:
     words: WordCounts
 
 
-def count_words(passages: Sequence[Mapping[str, int]], forms: Mapping[str, int]) -> WordCounts:
-    """Put together the (weighted) counts of the stems of a document's passages."""
-    terms = sorted({term for one in passages for term in one})
-    number = {term: index for index, term in enumerate(terms)}
-    ordered = sorted((number[term], row, n) for row, one in enumerate(passages) for term, n in one.items())
-    columns = np.array([term for term, _, _ in ordered], np.int64)
-    indptr = np.searchsorted(columns, np.arange(len(terms) + 1)).astype(np.uint32)
-    rows = np.array([row for _, row, _ in ordered], _row_kind(len(passages)))
-    counts = np.array([min(255, n) for _, _, n in ordered], np.uint8)
-    lengths = np.array([sum(one.values()) for one in passages], np.int32)
-    return WordCounts(Terms.of(terms), indptr, rows, counts, lengths, forms)
-
-
-def _n_each(words: WordCounts) -> npt.NDArray[np.int64]:
-    """In how many passages each stem stands."""
-    ends = words.indptr.astype(np.int64)
-    return np.asarray(ends[1:] - ends[:-1], np.int64)
-
-
-def _row_kind(n_passages: int) -> str:
-    """How the rows of so many passages are kept."""
-    return "<u2" if n_passages <= 2**16 else "<u4"
-
-
-def pack_counts(words: WordCounts) -> bytes:
-    """Pack the word counts of a document."""
-    head = json.dumps({"terms": list(words.terms), "forms": dict(words.forms)}).encode()
-    sizes = struct.pack("<5I", len(head), len(words.indptr), len(words.rows), len(words.counts), len(words.lengths))
-    arrays = (words.indptr, words.rows, words.counts, words.lengths)
-    return _MARK + zlib.compress(sizes + head + b"".join(one.tobytes() for one in arrays), 6)
-
-
-def unpack_counts(packed: bytes) -> WordCounts:
-    """Read `pack_counts` back, or what file version 2 kept in its place."""
-    if not packed:
-        return count_words([], {})
-    if not packed.startswith(_MARK):
-        return _unpack_before(packed)
-    raw = zlib.decompress(packed[len(_MARK) :])
-    n_head, n_indptr, n_rows, n_counts, n_lengths = struct.unpack_from("<5I", raw)
-    at = struct.calcsize("<5I")
-    head = json.loads(raw[at : at + n_head])
-    at += n_head
-    arrays = []
-    for n, kind in ((n_indptr, "<u4"), (n_rows, _row_kind(n_lengths)), (n_counts, "u1"), (n_lengths, "<i4")):
-        arrays.append(np.frombuffer(raw, kind, n, at))
-        at += n * np.dtype(kind).itemsize
-    indptr, rows, counts, lengths = arrays
-    return WordCounts(Terms.of(head["terms"]), indptr, rows, counts, lengths, head["forms"])
-
-
-def _unpack_before(packed: bytes) -> WordCounts:
-    kept = json.loads(zlib.decompress(packed))
-    terms = kept["terms"]
-    passages = [{terms[number]: n for number, n in counts} for counts in kept["passages"]]
-    return count_words(passages, kept["forms"])
-
-
 def merge(segments: Sequence[Segment], dimensions: int) -> Segment:
     """Put segments one after another. Of at most MOST_PASSAGES passages together; none at all gives an empty one."""
     words = [one.words for one in segments]
@@ -213,12 +56,12 @@ def merge(segments: Sequence[Segment], dimensions: int) -> Segment:
     begin, forms = 0, dict[str, int]()
     for one in words:
         known = np.array([number[term] for term in one.terms], np.int32)
-        columns.append(np.repeat(known, _n_each(one)))
+        columns.append(np.repeat(known, n_each(one)))
         rows.append(one.rows.astype(np.int64) + begin)
         begin += one.n_passages
         for form, n in one.forms.items():
             forms[form] = forms.get(form, 0) + n
-    column, row = np.concatenate(columns), np.concatenate(rows).astype(_row_kind(begin))
+    column, row = np.concatenate(columns), np.concatenate(rows).astype(row_kind(begin))
     # Rows ascend within each part and from part to part, so a stable sort by stem keeps them ascending.
     order = np.argsort(column, kind="stable")
     indptr = np.searchsorted(column[order], np.arange(len(terms) + 1)).astype(np.uint32)
@@ -241,11 +84,11 @@ def without_dead(segment: Segment, is_alive: npt.NDArray[np.bool_]) -> Segment:
     words = segment.words
     new_row = np.cumsum(is_alive) - 1
     kept = is_alive[words.rows]
-    column = np.repeat(np.arange(len(words.terms)), _n_each(words))[kept]
+    column = np.repeat(np.arange(len(words.terms)), n_each(words))[kept]
     used = np.unique(column)
     indptr = np.searchsorted(column, np.append(used, len(words.terms))).astype(np.uint32)
     left = WordCounts(
-        Terms.of(words.terms[one] for one in used.tolist()), indptr, new_row[words.rows[kept]].astype(_row_kind(int(is_alive.sum()))),
+        Terms.of(words.terms[one] for one in used.tolist()), indptr, new_row[words.rows[kept]].astype(row_kind(int(is_alive.sum()))),
         words.counts[kept], words.lengths[is_alive], {},
     )  # fmt: skip
     return replace(
@@ -414,7 +257,7 @@ def _opened(row: _ANY, dimensions: int, embedding: str) -> Segment | None:
 
 
 def _segment(columns: Sequence[bytes], dimensions: int | None) -> Segment:
-    rows_kind = _row_kind(len(columns[9]) // 4)
+    rows_kind = row_kind(len(columns[9]) // 4)
     kinds = ("<i8", "<i8", "<i4", "<i4", "i1", "<f4", "<u4", rows_kind, "u1", "<i4")
     ids, documents, pages, n_lines, vectors, norms, indptr, rows, counts, lengths = (
         np.frombuffer(raw, kind) for raw, kind in zip(columns, kinds, strict=False)

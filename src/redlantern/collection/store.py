@@ -18,15 +18,13 @@ from redlantern.collection.journal import Journal, What
 from redlantern.collection.kept_sheets import KeptSheets
 from redlantern.collection.prepared import NOT_EMBEDDED, MadeWith, Prepared, Source
 from redlantern.collection.schema import VERSION
-from redlantern.collection.segments import MERGED_FROM, MOST_PASSAGES, Segment, Segments, merge, unpack_counts
+from redlantern.collection.segments import MERGED_FROM, MOST_PASSAGES, Segment, Segments, merge
 from redlantern.collection.values import Citation, Document, StoredPassage
+from redlantern.collection.word_counts import unpack_counts
 from redlantern.models.embedding import PackedLines
 from redlantern.reading.geometry import unpack_blocks, unpack_runs
 from redlantern.reading.values import Page, ReadFile
 from redlantern.safety.keys import Holding
-
-_MOST_VALUES = 500
-"""In one statement."""
 
 
 class Collection:
@@ -363,25 +361,34 @@ class Collection:
             unpack_counts(row[1]),
         )
 
-    def line_vectors(self, n_lines: Mapping[int, int], embedding: str) -> dict[int, PackedLines]:
-        """The vectors of some documents' lines as they are kept, one passage after another; `restore_lines` opens them.
+    def line_vectors(
+        self, document_id: int, spans: Sequence[tuple[int, int]], n_lines: int, embedding: str
+    ) -> list[PackedLines] | None:
+        """The vectors of some of a document's lines as they are kept; `restore_lines` opens them.
 
-        `n_lines` says how many each document has. One that has none, or whose
-        vectors another model made, is not in what is given.
+        Parameters
+        ----------
+        spans : sequence of (first, one after the last)
+            Which lines, of the n_lines that the document has, one passage after another.
+
+        Returns
+        -------
+        list of uint8 arrays of shape (n, width), one for each span, or None
+            None where there are none, or another embedding model made them.
         """
-        found = {}
-        wanted = list(n_lines)
-        for at in range(0, len(wanted), _MOST_VALUES):
-            chosen = wanted[at : at + _MOST_VALUES]
-            for document_id, packed, made_by in self.file.rows(
-                "SELECT document_id, line_vectors, embedding_model FROM indexes"
-                f" WHERE document_id IN ({', '.join('?' * len(chosen))})",
-                *chosen,
-            ):
-                n = n_lines[document_id]
-                if n and packed and len(packed) % n == 0 and MadeWith(made_by).is_embedded_by(embedding):
-                    found[document_id] = np.frombuffer(packed, np.uint8).reshape(n, -1)
-        return found
+        row = self.file.row("SELECT embedding_model FROM indexes WHERE document_id = ?", document_id)
+        if row is None or not n_lines or not MadeWith(row[0]).is_embedded_by(embedding):
+            return None
+        # Only the wanted part of what may be megabytes is read and decrypted.
+        with self.file.blob("indexes", "line_vectors", document_id) as blob:
+            width, rest = divmod(len(blob), n_lines)
+            if rest or not width:
+                return None
+            found = []
+            for first, last in spans:
+                blob.seek(first * width)
+                found.append(np.frombuffer(blob.read((last - first) * width), np.uint8).reshape(last - first, width))
+            return found
 
     def gather(self, dimensions: int) -> bool:
         """Merge loose documents into segments once there are many, and leave out what is dead; gives whether any was.

@@ -4,11 +4,11 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from redlantern.collection.values import Citation
-from redlantern.desktop import theme, workbench
+from redlantern.desktop import theme
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.desk import Desk
 from redlantern.desktop.rows import CitedRow, section_label, words_label
-from redlantern.desktop.workbench import Tried, TriedPassage
+from redlantern.desktop.trials_work import Tried, TriedPassage, try_ranking
 from redlantern.splitting.passages import HEADING_SEPARATOR
 
 _SHOWN_CHARS = 90
@@ -114,7 +114,7 @@ class TrialsRoom(QWidget):
             return
         self.notice.setText("Ranking ...")
         self._task = self.desk.run(
-            workbench.try_ranking(opened.engine, text, self.desk.scope), finished=self._on_tried, failed=self._on_failed
+            try_ranking(opened.engine, text, self.desk.scope), finished=self._on_tried, failed=self._on_failed
         )
 
     def _on_tried(self, tried: Tried) -> None:

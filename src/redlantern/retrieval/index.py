@@ -16,13 +16,12 @@ from redlantern.retrieval.analysis import STOP_WORDS, compounds, dates, stem, st
 from redlantern.retrieval.meaning import MeaningIndex, Rows
 from redlantern.retrieval.words import Scores, WordIndex
 
-COMPARED_BY_LINES = 60
+COMPARED_BY_LINES = 30
 """So many of the best by words and meaning are compared line by line; docs/retrieval.md says what that loses."""
 
 _BEST_BY_WORDS = 200
-_DOCUMENTS_HELD = 400
-_HELD_WHOLE = 10_000
-"""Of a collection of up to so many passages the vectors of all lines stay in memory."""
+_PASSAGES_HELD = 10_000
+"""Of so many passages the vectors of their lines stay in memory: about twelve megabytes."""
 _LEAST_STRENGTH = 0.02
 _MOST_STRENGTHS = 5_000
 _KEPT_FOR_WORDS = 4
@@ -97,7 +96,7 @@ class Index:
         self._meaning: MeaningIndex = MeaningIndex(
             [(one.vectors, one.norms) for one in segments], before._meaning if before is not None else None
         )
-        self._lines: dict[int, PackedLines | None] = {}
+        self._lines: dict[int, PackedLines] = {}
         self.n_passages = int(self._is_alive.sum())
         self.words = WordIndex([(segment.words, is_alive) for segment, is_alive in parts])
 
@@ -140,17 +139,18 @@ class Index:
             return Found([], {})
         searched = searched_stems(question, self.words.languages)
         possible = self.words.best_possible(searched)
-        scored = self._scored(
-            searched, question_vector, in_scope, word_weight / possible, self._rows_with(always, in_scope)
-        )
+        pinned = self._rows_with(always, in_scope)
+        n_compared = max(COMPARED_BY_LINES, n_kept)
+        scored = self._scored(searched, question_vector, in_scope, word_weight / possible, pinned, n_compared)
         share = scored.words / possible
         fused = scored.meaning + scored.best_line + word_weight * share
         candidates = np.flatnonzero(scored.best_line > -1)
         ids = self._passage_ids[scored.rows]
         documents, pages = self._document_ids[scored.rows], self._page_numbers[scored.rows]
         order = _with_best_by_words(_first(candidates, fused, ids, n_kept), candidates, scored.words, ids, n_kept)
-        others = [at for at in candidates[np.isin(ids[candidates], list(always))].tolist() if at not in order]
-        order = np.concatenate([order, np.array(others, np.int64)])
+        if len(pinned):
+            others = np.setdiff1d(candidates[np.isin(ids[candidates], list(always))], order)
+            order = np.concatenate([order, others])
         hits = []
         for rank, at in enumerate(order.tolist(), start=1):
             row = int(scored.rows[at])
@@ -219,6 +219,7 @@ class Index:
         in_scope: npt.NDArray[np.bool_],
         weight: float,
         always: Rows,
+        n_compared: int,
     ) -> _Scored:
         """Score by words all, by meaning those that the scan leaves, and by lines the best of both."""
         words = self.words.scores(searched)
@@ -237,9 +238,9 @@ class Index:
             order = np.argsort(rows)
             rows, meaning = rows[order], meaning[order]
         both = meaning + weight * words[rows]
-        likely = _highest(both - both.min() + 1, COMPARED_BY_LINES)
+        likely = _highest(both - both.min() + 1, n_compared)
         ids = self._passage_ids[rows[likely]]
-        chosen = likely[_first(np.arange(len(likely)), both[likely], ids, COMPARED_BY_LINES)]
+        chosen = likely[_first(np.arange(len(likely)), both[likely], ids, n_compared)]
         chosen = np.union1d(chosen, np.searchsorted(rows, always))
         by_row = self._compare_lines(rows[chosen], question_vector)
         best_line = np.full(len(rows), -1, np.float32)
@@ -254,16 +255,16 @@ class Index:
 
     def _compare_lines(self, rows: Rows, question_vector: Vectors) -> dict[int, Scores]:
         """The cosines of the lines of some rows, given ascending, by row."""
-        documents, n_lines = self._document_ids[rows].tolist(), self._n_lines[rows].tolist()
-        lines_of = self._lines_of(list(dict.fromkeys(documents)))
-        packed, lengths = [], []
-        for row, document_id, n in zip(rows.tolist(), documents, n_lines, strict=True):
-            lines = lines_of[document_id]
-            first = self._n_lines.total(self._places[document_id][0], row)
-            lengths.append(n)
-            packed.append(lines[first : first + n] if lines is not None else self._no_lines(n))
-        if not packed:
+        if self.n_passages <= _PASSAGES_HELD and len(rows):
+            # All lines find room in memory: whole documents are fetched, so that soon nothing is.
+            whole = [np.arange(*self._places[one]) for one in np.unique(self._document_ids[rows]).tolist()]
+            every = np.concatenate(whole)
+            self._fetched_lines(every.tolist(), self._document_ids[every].tolist(), self._n_lines[every].tolist())
+        documents, lengths = self._document_ids[rows].tolist(), self._n_lines[rows].tolist()
+        if not documents:
             return {}
+        lines = self._fetched_lines(rows.tolist(), documents, lengths)
+        packed = [lines[row] for row in rows.tolist()]
         # Those kept before file version 3 are as wide as a vector, those since half as wide.
         scores = [np.zeros(0, np.float32)] * len(packed)
         for width in {one.shape[1] for one in packed}:
@@ -275,24 +276,32 @@ class Index:
                 scores[at] = mine.astype(np.float32)
         return dict(zip(rows.tolist(), scores, strict=True))
 
-    def _no_lines(self, n: int) -> PackedLines:
-        """Vectors of zeros, for a document whose lines have none that may be compared: it is found by its words."""
-        return np.full((n, self._dimensions // 2), 0x88, np.uint8)
-
-    def _lines_of(self, document_ids: Sequence[int]) -> dict[int, PackedLines | None]:
-        """The vectors of documents' lines; fetched when first needed, and the longest unused let go."""
-        missing = {one: self._n_lines.total(*self._places[one]) for one in document_ids if one not in self._lines}
-        widths = (self._dimensions, self._dimensions // 2)
-        fetched = {
-            one: lines
-            for one, lines in self._collection.line_vectors(missing, self._embedding).items()
-            if lines.shape[1] in widths
-        }
-        found = {one: self._lines.pop(one) if one in self._lines else fetched.get(one) for one in document_ids}
-        self._lines |= found
-        while len(self._lines) > _DOCUMENTS_HELD and self.n_passages > _HELD_WHOLE:
-            self._lines.pop(next(iter(self._lines)))
-        return found
+    def _fetched_lines(
+        self, rows: Sequence[int], documents: Sequence[int], lengths: Sequence[int]
+    ) -> dict[int, PackedLines]:
+        """The vectors of these passages' lines, and of others in memory; what was not needed for longest is let go."""
+        missing: dict[int, list[tuple[int, int]]] = {}
+        lines = dict(self._lines)
+        for row, document_id, n in zip(rows, documents, lengths, strict=True):
+            if row in lines:
+                lines[row] = lines.pop(row)
+            else:
+                missing.setdefault(document_id, []).append((row, n))
+        for document_id, wanted in missing.items():
+            begin, end = self._places[document_id]
+            firsts = [self._n_lines.total(begin, row) for row, _ in wanted]
+            spans = [(first, first + n) for first, (_, n) in zip(firsts, wanted, strict=True)]
+            n_all = self._n_lines.total(begin, end)
+            found = self._collection.line_vectors(document_id, spans, n_all, self._embedding)
+            if found is None or found[0].shape[1] not in (self._dimensions, self._dimensions // 2):
+                # Zeros: a document whose lines have no vectors that may be compared is found by its words.
+                found = [np.full((n, self._dimensions // 2), 0x88, np.uint8) for _, n in wanted]
+            lines |= {row: mine for (row, _), mine in zip(wanted, found, strict=True)}
+        for row in list(lines)[: max(0, len(lines) - _PASSAGES_HELD)]:
+            del lines[row]
+        # Put in place whole: another question may be reading the ones before.
+        self._lines = lines
+        return lines
 
     def _page_strengths(self, scored: _Scored, share: Scores) -> dict[tuple[int, int], float]:
         """The best passage of each page: half by words and half by meaning, 1 for the best page of all."""
@@ -305,12 +314,8 @@ class Index:
         documents, pages, values = self._document_ids[rows], self._page_numbers[rows], strength[chosen]
         # One page's passages together, the strongest last: that is the one that stays.
         order = np.lexsort((values, pages, documents))
-        return {
-            (document_id, page_number): value
-            for document_id, page_number, value in zip(
-                documents[order].tolist(), pages[order].tolist(), values[order].tolist(), strict=True
-            )
-        }
+        places = zip(documents[order].tolist(), pages[order].tolist(), strict=True)
+        return dict(zip(places, values[order].tolist(), strict=True))
 
 
 def _together(
@@ -336,7 +341,7 @@ class _Column:
         """The numbers of some rows, in the order given."""
         found = np.empty(len(rows), np.int64)
         within = np.searchsorted(self._starts, rows, side="right") - 1
-        for part in np.unique(within).tolist():
+        for part in np.flatnonzero(np.bincount(within)).tolist():
             mine = within == part
             found[mine] = self._parts[part][rows[mine] - self._starts[part]]
         return found

@@ -21,6 +21,8 @@ EXACT_UP_TO = 40_000
 KEPT_BY_SIGNS = 6_000
 """So many passages at least are compared by their small integers after a scan of the sign bits, or one in a hundred."""
 _BLOCK_ROWS = 8192
+_EXACT_BLOCK_ROWS = 512
+"""As float32 so many vectors stay in a core's cache; with larger blocks each number would go out to memory and back."""
 _FARTHEST = np.iinfo(np.uint16).max
 
 Scores = npt.NDArray[np.float32]
@@ -82,8 +84,8 @@ class MeaningIndex:
         found = np.empty(len(rows), np.float32)
         cuts = np.searchsorted(rows, self._starts)
         for part, start, begin, end in zip(self._parts, self._starts, cuts, cuts[1:], strict=False):
-            for at in range(int(begin), int(end), _BLOCK_ROWS):
-                until = min(at + _BLOCK_ROWS, int(end))
+            for at in range(int(begin), int(end), _EXACT_BLOCK_ROWS):
+                until = min(at + _EXACT_BLOCK_ROWS, int(end))
                 mine = rows[at:until] - start
                 # A stretch without gaps needs no copy before it becomes float32.
                 chosen = slice(mine[0], mine[-1] + 1) if mine[-1] - mine[0] == len(mine) - 1 else mine

@@ -13,7 +13,7 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
-from redlantern.collection.segments import WordCounts, count_words, pack_counts
+from redlantern.collection.word_counts import WordCounts, count_words, pack_counts
 from redlantern.retrieval.abbreviations import definitions, joined
 from redlantern.retrieval.analysis import STEMMED_LANGUAGES, stems, tokens
 from redlantern.splitting.passages import HEADING_SEPARATOR
