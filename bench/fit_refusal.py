@@ -48,7 +48,8 @@ def features() -> Tuned:
                 question = question.replace(word, form)
             finding = find(index, engine.collection, engine.embedder, question, None, engine.method)
             asked = found.take_apart(finding.words)
-            hits, passages = [one.hit for one in finding.ranked], [one.passage for one in finding.ranked]
+            members = [one for joined in finding.ranked for one in joined.members]
+            hits, passages = [one.hit for one in members], [one.passage for one in members]
             lines = found.rank_lines(asked, hits, passages, engine.embedder)
             measured = found.features_of(asked, lines)
             rows.append(measured.row())

@@ -7,9 +7,9 @@ from redlantern.answering.engine import Question
 from redlantern.collection.values import StoredPassage
 from redlantern.progress import Cancel
 from redlantern.retrieval.explanation import Standing, Why, why
-from redlantern.retrieval.finding import Spot, find, rank_each_way, spot_of
+from redlantern.retrieval.finding import Spot, find, rank_each_way
 from redlantern.retrieval.index import Hit
-from redlantern.retrieval.reranking import is_contents, question_words, rerank
+from redlantern.retrieval.reranking import is_contents, join_neighbours, question_words, rerank
 from redlantern.settings import Method
 from tests.conftest import SmallEmbedder
 
@@ -112,13 +112,24 @@ def test_a_standing_is_said_in_words():
     )
 
 
+def test_neighbours_on_a_page_fill_one_place_together():
+    first = dataclasses.replace(passage(1, "The bellows leak."), page_number=4)
+    second = dataclasses.replace(passage(2, "The bellows leak a lot."), page_number=4, start=18, end=41)
+    apart = dataclasses.replace(passage(3, "The bellows of another part leak."), page_number=4, start=60, end=93)
+    elsewhere = dataclasses.replace(passage(4, "More bellows leak there."), page_number=5)
+    found = join_neighbours(reranked("bellows leak", [apart, second, first, elsewhere], 0, [4.0, 3.0, 2.0, 1.0]))
+    assert [[one.passage.passage_id for one in joined.members] for joined in found] == [[3], [2, 1], [4]]
+    assert [joined.hit.rank for joined in found] == [1, 2, 3]
+    assert found[1].span == (0, 41)
+
+
 QUESTION = "At what relative humidity shall work cease?"
 
 
 def test_put_aside_is_never_found_and_pinned_always(engine):
     def found(**chosen):
         return [
-            spot_of(one.passage)
+            Spot(one.passage.document_id, one.passage.page_number, *one.span)
             for one in find(engine.index, engine.collection, EMBEDDER, QUESTION, None, Method(), **chosen).ranked
         ]
 
@@ -126,7 +137,7 @@ def test_put_aside_is_never_found_and_pinned_always(engine):
     best, last = everything[0], everything[-1]
     assert best not in found(put_aside={best})
     assert found(pinned={last})[0] == last
-    assert found(put_aside={Spot(99, 1, 0)}) == everything
+    assert found(put_aside={Spot(99, 1, 0, 5)}) == everything
     letter = next(one for one in engine.collection.documents() if one.path == "letters/key.txt")
     scope = {letter.document_id}
     within = find(engine.index, engine.collection, EMBEDDER, QUESTION, scope, Method(), pinned={best}).ranked

@@ -34,7 +34,7 @@ from redlantern.progress import Cancel, ComputeQueue, Report
 from redlantern.reading.pool import ReaderPool
 from redlantern.retrieval.analysis import content_words, stem
 from redlantern.retrieval.explanation import Standing, standing, why
-from redlantern.retrieval.finding import SEARCHED_PASSAGES, Rankings, Spot, find, rank_each_way, spot_of
+from redlantern.retrieval.finding import SEARCHED_PASSAGES, Rankings, Spot, find, is_held, rank_each_way
 from redlantern.retrieval.index import Index
 from redlantern.retrieval.phrases import Place, line_around, look_for, no_place, places_in_words, quoted
 from redlantern.retrieval.reranking import Reranked
@@ -86,7 +86,7 @@ class Question:
     """What to ask. `standalone` overrides the rules for follow-ups; `scope` None means every document.
 
     `as_typed` leaves misspelt words alone. Passages that were put aside are not found, pinned ones always are, each known by
-    document, page and the place where it begins.
+    its stretch of a page.
     """
 
     text: str
@@ -280,9 +280,8 @@ class Engine:
             put_aside=question.put_aside, pinned=question.pinned,
         )  # fmt: skip
         asked = take_apart(finding.words, index.words.languages)
-        candidates = rank_lines(
-            asked, [one.hit for one in finding.ranked], [one.passage for one in finding.ranked], self.embedder
-        )
+        members = [one for joined in finding.ranked for one in joined.members]
+        candidates = rank_lines(asked, [one.hit for one in members], [one.passage for one in members], self.embedder)
         features = features_of(asked, candidates)
         score = evidence_score(features)
         lines = choose_lines(candidates, self.method.found_lines)
@@ -339,10 +338,10 @@ class Engine:
     def _evidence(self, rank: int, one: Reranked, question: Question, searched: str) -> Evidence:
         hit, passage = one.hit, one.passage
         explained = why(one, searched, self.index.words.languages)
-        is_pinned = spot_of(passage) in question.pinned
-        return Evidence(
-            rank, self._cite(passage), passage.heading, hit.words, hit.meaning, hit.fused, explained, is_pinned
-        )
+        is_pinned = is_held(passage, question.pinned)
+        document = self.index.documents[passage.document_id]
+        citation = self.asked.cite(document, passage.page_number, *one.span)
+        return Evidence(rank, citation, passage.heading, hit.words, hit.meaning, hit.fused, explained, is_pinned)
 
     def _cite(self, passage: StoredPassage, line: int | None = None) -> Citation:
         document = self.index.documents[passage.document_id]

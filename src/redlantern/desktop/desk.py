@@ -151,13 +151,18 @@ class Desk(QWidget):
 
     def pin(self, evidence: Evidence) -> None:
         """Keep a passage first in this thread, or let go of it, and ask again."""
-        self._pinned ^= {_spot(evidence)}
+        spot = _spot(evidence)
+        if evidence.is_pinned:
+            # It may have been pinned with other neighbours joined to it.
+            self._pinned = {one for one in self._pinned if not one.overlaps(spot)}
+        else:
+            self._pinned.add(spot)
         self._ask_once_more()
 
     def put_aside(self, evidence: Evidence) -> None:
         """Leave a passage out for the rest of this thread, and ask again."""
         self._put_aside.add(_spot(evidence))
-        self._pinned.discard(_spot(evidence))
+        self._pinned = {one for one in self._pinned if not one.overlaps(_spot(evidence))}
         self._ask_once_more()
 
     def bring_back(self) -> None:
@@ -456,7 +461,7 @@ def _span_now(text: str, span: tuple[int, int] | None, words: str) -> tuple[int,
 
 def _spot(evidence: Evidence) -> Spot:
     citation = evidence.citation
-    return Spot(citation.document_id, citation.page_number, citation.start)
+    return Spot(citation.document_id, citation.page_number, citation.start, citation.end)
 
 
 def _speed_words(sheet: Sheet) -> str:

@@ -38,10 +38,14 @@ class Why:
     before: int
     repeats: int = 0
     is_contents: bool = False
+    n_joined: int = 0
+    """How many neighbours on the page were found, too, and stand with it."""
 
     def sentences(self, rank: int) -> str:
         """Say it in plain words, for a passage that stands at this rank."""
         said = [_words_sentence(self.found, self.missing), _meaning_sentence(max(self.meaning, self.best_line))]
+        if self.n_joined:
+            said.append("What adjoins it on the page was found, too, and stands with it.")
         if self.repeats:
             said.append(f"It says little else than passage {self.repeats}, so it stands behind.")
         elif self.is_contents:
@@ -87,7 +91,7 @@ def why(one: Reranked, question: str, languages: Sequence[str] = ()) -> Why:
     hit = one.hit
     return Why(
         found, missing, hit.share, hit.meaning, hit.best_line, one.echo, one.closeness, one.before, one.repeats,
-        one.is_contents,
+        one.is_contents, len(one.joined),
     )  # fmt: skip
 
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Collection as Ids
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -11,7 +11,7 @@ from redlantern.collection.store import Collection
 from redlantern.collection.values import StoredPassage
 from redlantern.models.embedding import Embedder
 from redlantern.retrieval.index import Index
-from redlantern.retrieval.reranking import QuestionWords, Reranked, question_words, rerank
+from redlantern.retrieval.reranking import QuestionWords, Reranked, join_neighbours, question_words, rerank
 from redlantern.settings import Method
 
 SEARCHED_PASSAGES = 20
@@ -20,16 +20,27 @@ SEARCHED_PASSAGES = 20
 
 @dataclass(frozen=True)
 class Spot:
-    """A passage as it is put aside or pinned: its ids change when its document is split anew, its place seldom."""
+    """A stretch of a page that is put aside or pinned: ids change when a document is split anew, its place seldom."""
 
     document_id: int
     page_number: int
     start: int
+    end: int
+
+    def holds(self, passage: StoredPassage) -> bool:
+        """Whether a passage begins in it."""
+        here = (passage.document_id, passage.page_number) == (self.document_id, self.page_number)
+        return here and self.start <= passage.start < self.end
+
+    def overlaps(self, other: "Spot") -> bool:
+        """Whether two have a part of a page in common."""
+        same = (self.document_id, self.page_number) == (other.document_id, other.page_number)
+        return same and self.start < other.end and other.start < self.end
 
 
-def spot_of(passage: StoredPassage) -> Spot:
-    """Where a passage begins."""
-    return Spot(passage.document_id, passage.page_number, passage.start)
+def is_held(passage: StoredPassage, spots: Ids[Spot]) -> bool:
+    """Whether a passage begins in any of these."""
+    return any(one.holds(passage) for one in spots)
 
 
 @dataclass(frozen=True)
@@ -54,10 +65,12 @@ def find(
 ) -> Finding:
     """Find passages for a question that stands by itself; best first, at most SEARCHED_PASSAGES.
 
-    Pinned ones come first, whatever their rank; those put aside are left out.
+    Pinned ones come first, whatever their rank; those put aside are left out;
+    neighbours on a page are joined.
     """
     vector = embedder.embed_question(question)
-    n_searched = max(SEARCHED_PASSAGES, method.passages_kept) + len(put_aside)
+    # What is put aside may be several passages that were joined.
+    n_searched = max(SEARCHED_PASSAGES, method.passages_kept) + 3 * len(put_aside)
     wanted = [
         passage_id
         for page in {(one.document_id, one.page_number) for one in pinned}
@@ -70,14 +83,14 @@ def find(
         hit
         for hit in found.hits
         if hit.passage_id in passages
-        and spot_of(passages[hit.passage_id]) not in put_aside
-        and (hit.rank <= n_searched or spot_of(passages[hit.passage_id]) in pinned)
+        and not is_held(passages[hit.passage_id], put_aside)
+        and (hit.rank <= n_searched or is_held(passages[hit.passage_id], pinned))
     ]
     words = question_words(question, embedder, index.words.rarity)
     ranked = rerank(words, hits, [passages[hit.passage_id] for hit in hits], embedder, method.reranked)
     if pinned:
-        ranked.sort(key=lambda one: spot_of(one.passage) not in pinned)
-        ranked = [replace(one, hit=replace(one.hit, rank=rank)) for rank, one in enumerate(ranked, start=1)]
+        ranked.sort(key=lambda one: not is_held(one.passage, pinned))
+    ranked = join_neighbours(ranked)
     return Finding(words, ranked, found.page_strengths)
 
 

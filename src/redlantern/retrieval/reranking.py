@@ -62,7 +62,8 @@ class Reranked:
     `echo` is how near the words of its best lines come to the question's, from 0
     to 1, None where they were not compared; `closeness` how close together the
     question's words stand in it, from 0 to 1; `before` its rank before;
-    `repeats` the rank of the passage whose words it only repeats, 0 for none.
+    `repeats` the rank of the passage whose words it only repeats, 0 for none;
+    `joined` are its neighbours on the page that were found behind it.
     """
 
     hit: Hit
@@ -73,6 +74,17 @@ class Reranked:
     closeness: float = 0.0
     is_contents: bool = False
     repeats: int = 0
+    joined: tuple["Reranked", ...] = ()
+
+    @property
+    def members(self) -> "tuple[Reranked, ...]":
+        """The passage itself and those joined to it."""
+        return (self, *self.joined)
+
+    @property
+    def span(self) -> tuple[int, int]:
+        """Where it stands on its page together with those joined to it."""
+        return min(one.passage.start for one in self.members), max(one.passage.end for one in self.members)
 
 
 def question_words(question: str, embedder: Embedder, rarity: Callable[[str], float]) -> QuestionWords:
@@ -128,6 +140,31 @@ def rerank(
     return _repetitions_last(
         found, {one.passage_id: set(words_of) for one, words_of in zip(passages, stemmed, strict=True)}
     )
+
+
+def join_neighbours(found: Sequence[Reranked]) -> list[Reranked]:
+    """Join passages that adjoin a better one on the same page to it, so that they fill one place together."""
+    kept: list[Reranked] = []
+    for one in found:
+        at = next((at for at, better in enumerate(kept) if _adjoin(better, one)), None)
+        if at is None:
+            kept.append(one)
+        else:
+            kept[at] = replace(kept[at], joined=(*kept[at].joined, one))
+    return [replace(one, hit=replace(one.hit, rank=rank)) for rank, one in enumerate(kept, start=1)]
+
+
+def _adjoin(one: Reranked, other: Reranked) -> bool:
+    here, there = one.passage, other.passage
+    if (here.document_id, here.page_number) != (there.document_id, there.page_number) or other.repeats:
+        return False
+    start, end = one.span
+    return len(one.members) < _MOST_JOINED and there.start <= end + _GAP_CHARS and start <= there.end + _GAP_CHARS
+
+
+_MOST_JOINED = 3
+_GAP_CHARS = 2
+"""Line ends between two passages that follow each other."""
 
 
 def is_contents(passage: StoredPassage) -> bool:
