@@ -2,7 +2,7 @@ import pytest
 
 from redlantern.answering.engine import DoneStep, FoundStep, Question
 from redlantern.progress import Cancel
-from redlantern.retrieval.phrases import line_around, quoted
+from redlantern.retrieval.phrases import quoted
 
 
 def asked(engine, text, scope=None):
@@ -57,15 +57,8 @@ def test_part_of_a_word_is_no_place(engine):
     assert asked(engine, '"humid"').refused
 
 
-def test_a_line_is_cut_at_sentences_rows_and_between_words():
-    text = "One here. The bellows leak badly. Three there.\nRow\t5\nRow\t6"
-    at = text.index("leak")
-    assert text[slice(*line_around(text, at, at + 4))] == "The bellows leak badly."
-    at = text.index("5")
-    assert text[slice(*line_around(text, at, at + 1))] == "Row\t5"
-    long = "word " * 200 + "needle " + "word " * 200
-    at = long.index("needle")
-    cut = long[slice(*line_around(long, at, at + 6))]
-    assert cut.startswith("word ")
-    assert "needle" in cut
-    assert len(cut) < 600
+def test_a_place_is_shown_with_the_line_it_stands_in(engine):
+    [page] = {(one.citation.document_id, one.citation.page_number) for one in asked(engine, '"work shall"').found_lines}
+    passages = engine.collection.passages(list(engine.index.passages_of(page)))
+    lines = {one.line_text(at) for one in passages for at in range(len(one.lines))}
+    assert {one.citation.text for one in asked(engine, '"work shall"').found_lines} <= lines

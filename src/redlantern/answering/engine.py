@@ -36,7 +36,7 @@ from redlantern.retrieval.analysis import content_words, stem
 from redlantern.retrieval.explanation import Standing, standing, why
 from redlantern.retrieval.finding import SEARCHED_PASSAGES, Rankings, Spot, find, is_held, rank_each_way
 from redlantern.retrieval.index import Index
-from redlantern.retrieval.phrases import Place, line_around, look_for, no_place, places_in_words, quoted
+from redlantern.retrieval.phrases import Place, look_for, no_place, places_in_words, quoted
 from redlantern.retrieval.reranking import Reranked
 from redlantern.retrieval.spelling import mend, replaced_words
 from redlantern.retrieval.words import pack_words
@@ -329,11 +329,8 @@ class Engine:
         return _timed(sheet, search=spent, first_line=spent), []
 
     def _cite_line(self, place: Place) -> Citation:
-        """The line that a place stands in: up to the nearest ends of sentences and rows, and not too long."""
-        page = self.asked.page(place.document_id, place.page_number)
-        assert page is not None
-        start, end = line_around(page.text, place.start, place.end)
-        return self.asked.cite(self.index.documents[place.document_id], place.page_number, start, end)
+        """The line that a place stands in."""
+        return self.asked.cite(self.index.documents[place.document_id], place.page_number, *place.line)
 
     def _evidence(self, rank: int, one: Reranked, question: Question, searched: str) -> Evidence:
         hit, passage = one.hit, one.passage

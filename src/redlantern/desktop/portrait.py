@@ -67,15 +67,16 @@ def wait_until(condition: Callable[[], bool]) -> None:
         raise NeverReadyError
 
 
-def save(window: QWidget, target: Path, *, over: QWidget | None = None) -> None:
-    """Write what the window shows as a PNG, once it has been laid out; with an open menu over it."""
+def save(window: QWidget, target: Path, *, over: QWidget | None = None, under: QWidget | None = None) -> None:
+    """Write what the window shows as a PNG, once it has been laid out; with a menu over it, where it opens under a button."""
     loop = QEventLoop()
     QTimer.singleShot(_SETTLING_MS, loop.quit)
     loop.exec()
     target.parent.mkdir(parents=True, exist_ok=True)
     picture = window.grab()
-    if over is not None:
+    if over is not None and under is not None:
         painter = QPainter(picture)
-        painter.drawPixmap(window.mapFromGlobal(over.pos()), over.grab())
+        corner = under.mapTo(window, under.rect().bottomLeft())
+        painter.drawPixmap(min(corner.x(), window.width() - over.width() - 8), corner.y() + 2, over.grab())
         painter.end()
     picture.save(str(target), "PNG")

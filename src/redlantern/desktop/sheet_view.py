@@ -148,8 +148,8 @@ class SheetView(QWidget):
         if self._why_not is not None:
             self._why_not.setText(words)
             self._why_not.setVisible(bool(words))
-            # Once the layout has made room for the words.
-            QTimer.singleShot(0, self._reveal_why_not)
+            # Once the layout has made room for the words, which wrap.
+            QTimer.singleShot(_LAID_OUT_MS, self._reveal_why_not)
 
     def show_answer(self, sheet: Sheet) -> None:
         """Put the written answer, checked, in place of what was being written; everything else stays as it is."""
@@ -355,6 +355,9 @@ def _clear(box: QVBoxLayout) -> None:
                 if (label := part.widget()) is not None:
                     label.hide()
                     label.deleteLater()
+
+
+_LAID_OUT_MS = 40
 
 
 def _quiet_button(text: str, tip: str) -> QPushButton:

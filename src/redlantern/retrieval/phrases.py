@@ -17,12 +17,13 @@ _BETWEEN = r"[\s\-‐‑­]+"
 
 @dataclass(frozen=True)
 class Place:
-    """Where a phrase stands: code points in the page's stored text."""
+    """Where a phrase stands, and the line around it: code points in the page's stored text."""
 
     document_id: int
     page_number: int
     start: int
     end: int
+    line: tuple[int, int]
 
 
 def quoted(text: str) -> list[str]:
@@ -54,8 +55,21 @@ def look_for(
         page = collection.page(document_id, page_number)
         spans = [[match.span() for match in pattern.finditer(page.text)] for pattern in patterns] if page else [[]]
         if all(spans):
-            found += [Place(document_id, page_number, *span) for one in spans for span in one]
+            lines = _lines(index, collection, (document_id, page_number))
+            found += [Place(document_id, page_number, *span, _line_of(span, lines)) for one in spans for span in one]
     return sorted(found, key=lambda one: (order.get(one.document_id, 0), one.page_number, one.start, one.end))
+
+
+def _lines(index: Index, collection: Collection | Joint, page: tuple[int, int]) -> list[tuple[int, int]]:
+    """The sentences, list items and rows of a page, in order."""
+    passages = collection.passages(list(index.passages_of(page)))
+    return sorted({line for one in passages for line in one.lines})
+
+
+def _line_of(span: tuple[int, int], lines: Sequence[tuple[int, int]]) -> tuple[int, int]:
+    """The line that a place begins in; one that goes on in the next is shown with that."""
+    touched = [line for line in lines if line[0] < span[1] and span[0] < line[1]]
+    return (min(span[0], touched[0][0]), max(span[1], touched[-1][1])) if touched else span
 
 
 def _pattern(phrase: str) -> re.Pattern[str]:
@@ -63,27 +77,6 @@ def _pattern(phrase: str) -> re.Pattern[str]:
     parts = [re.escape(part) for part in re.split(_BETWEEN, phrase.strip()) if part]
     before, after = (r"(?<!\w)" if phrase.strip()[at].isalnum() else "" for at in (0, -1))
     return re.compile(before + _BETWEEN.join(parts) + after.replace("<!", "!"), re.IGNORECASE)
-
-
-def line_around(text: str, start: int, end: int) -> tuple[int, int]:
-    """The sentence, list item or row around a place, cut where it would be very long: code points, end excluded."""
-    before = max((match.end() for match in _LINE_END.finditer(text, max(0, start - _MOST_BESIDE), start)), default=-1)
-    after = _LINE_END.search(text, end, min(len(text), end + _MOST_BESIDE))
-    first = before if before >= 0 else _at_blank(text, max(0, start - _MOST_BESIDE), start)
-    last = after.start() + len(after.group().rstrip()) if after else min(len(text), end + _MOST_BESIDE)
-    return first, max(last, end)
-
-
-_MOST_BESIDE = 240
-_LINE_END = re.compile(r"\n{2,}|(?<=[.!?])\s+(?=[A-Z0-9“\"])|(?<=[.:;!?])\n|\n(?=[-•*\d(])|\n(?=[^\n]*\t)")
-
-
-def _at_blank(text: str, at: int, before: int) -> int:
-    """Do not begin within a word."""
-    if at == 0:
-        return 0
-    found = text.find(" ", at, before)
-    return found + 1 if found >= 0 else at
 
 
 def places_in_words(n_places: int, n_pages: int, n_documents: int, n_shown: int) -> str:
