@@ -2,7 +2,7 @@
 
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from redlantern.answering.sheet import Claim, Evidence, FoundLine
 from redlantern.collection.values import Citation
@@ -31,6 +31,24 @@ def section_label(text: str) -> QLabel:
     label.setObjectName("section")
     label.setFont(theme.voice(theme.SANS, scale=0.85, weight=theme.BOLD))
     return label
+
+
+def column_area() -> QScrollArea:
+    """A scroll area for a column of rows: up and down only, and never focused itself."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    return area
+
+
+def first_words(heading: str, text: str, most: int) -> str:
+    """A passage's first words after the headings that it begins with: at most so many characters."""
+    rest = text
+    for one in heading.split(HEADING_SEPARATOR):
+        rest = rest.removeprefix(one).lstrip("\n")
+    words = " ".join(rest.split()) or text
+    return words[:most] + ("..." if len(words) > most else "")
 
 
 def mark_button(citation: Citation) -> QPushButton:
@@ -226,7 +244,8 @@ class EvidenceRow(CitedRow):
         rank = QLabel(str(evidence.rank))
         rank.setObjectName("quiet")
         rank.setFixedWidth(18)
-        heading, first = _heading_and_words(evidence)
+        heading = evidence.heading.rsplit(HEADING_SEPARATOR, 1)[-1]
+        first = first_words(evidence.heading, evidence.citation.text, _SHOWN_CHARS)
         text = QVBoxLayout()
         text.setSpacing(1)
         if heading:
@@ -294,16 +313,6 @@ class EvidenceRow(CitedRow):
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             row.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
         return more
-
-
-def _heading_and_words(evidence: Evidence) -> tuple[str, str]:
-    """A passage's innermost heading, and its first words after the headings that it begins with."""
-    path = evidence.heading.split(HEADING_SEPARATOR)
-    rest = evidence.citation.text
-    for heading in path:
-        rest = rest.removeprefix(heading).lstrip("\n")
-    words = " ".join(rest.split()) or evidence.citation.text
-    return path[-1], words[:_SHOWN_CHARS] + ("..." if len(words) > _SHOWN_CHARS else "")
 
 
 _SHOWN_CHARS = 150

@@ -3,13 +3,22 @@
 from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt, QTimer, pyqtBoundSignal, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from redlantern.answering.changes import Comparison, SourceChange
 from redlantern.answering.sheet import Evidence, Sheet
 from redlantern.desktop import theme
 from redlantern.desktop.changed import changed_notice, comparison_part
-from redlantern.desktop.rows import CitedRow, ClaimRow, DraftRow, EvidenceRow, LineRow, section_label, words_label
+from redlantern.desktop.rows import (
+    CitedRow,
+    ClaimRow,
+    DraftRow,
+    EvidenceRow,
+    LineRow,
+    column_area,
+    section_label,
+    words_label,
+)
 
 
 class SheetView(QWidget):
@@ -51,10 +60,7 @@ class SheetView(QWidget):
         top.addWidget(self._place, 1)
         top.addWidget(self.previous_button)
         top.addWidget(self.next_button)
-        self._scroll = QScrollArea()
-        self._scroll.setWidgetResizable(True)
-        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self._scroll = column_area()
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)

@@ -1,15 +1,14 @@
 """The trials room: one question, its passages ranked side by side by each step of finding, without an answer."""
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from redlantern.collection.values import Citation
 from redlantern.desktop import theme
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.desk import Desk
-from redlantern.desktop.rows import CitedRow, section_label, words_label
+from redlantern.desktop.rows import CitedRow, column_area, first_words, section_label, words_label
 from redlantern.desktop.trials_work import Tried, TriedPassage, try_ranking
-from redlantern.splitting.passages import HEADING_SEPARATOR
 
 _SHOWN_CHARS = 90
 _INTRODUCTION = (
@@ -50,10 +49,12 @@ class RankedRow(CitedRow):
         layout.setContentsMargins(10, 5, 8, 6)
         layout.setSpacing(2)
         layout.addLayout(top)
-        words = words_label(_first_words(one), family=theme.SERIF, scale=0.86)
+        words = words_label(first_words(one.heading, one.words, _SHOWN_CHARS), family=theme.SERIF, scale=0.86)
         words.setContentsMargins(26, 0, 0, 0)
         layout.addWidget(words)
-        self.setAccessibleName(f"{rank}, {one.mark}, {moved or 'not moved'}: {_first_words(one)}")
+        self.setAccessibleName(
+            f"{rank}, {one.mark}, {moved or 'not moved'}: {first_words(one.heading, one.words, _SHOWN_CHARS)}"
+        )
         self.setToolTip(f"score {one.score:.3f}")
 
 
@@ -83,10 +84,7 @@ class TrialsRoom(QWidget):
         bar.addWidget(self.try_button)
         self.notice = words_label("", family=theme.SANS, scale=0.95, name="quiet")
         self.notice.setContentsMargins(24, 0, 24, 4)
-        self._scroll = QScrollArea()
-        self._scroll.setWidgetResizable(True)
-        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self._scroll = column_area()
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
@@ -195,11 +193,3 @@ def _moved(before: dict[int, int] | None, passage_id: int, rank: int) -> str:
     if was is None:
         return "new"
     return "" if was == rank else f"up from {was}" if was > rank else f"down from {was}"
-
-
-def _first_words(one: TriedPassage) -> str:
-    rest = one.words
-    for heading in one.heading.split(HEADING_SEPARATOR):
-        rest = rest.removeprefix(heading).lstrip("\n")
-    words = " ".join(rest.split()) or " ".join(one.words.split())
-    return words[:_SHOWN_CHARS] + ("..." if len(words) > _SHOWN_CHARS else "")
