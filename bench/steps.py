@@ -18,7 +18,7 @@ SETTINGS: tuple[tuple[str, dict[str, float]], ...] = (
     ("words count a third", {"word_weight": 0.25}),
     ("words count double", {"word_weight": 1.5}),
     ("not reranked", {"reranked": 0}),
-    ("4 reranked", {"reranked": 4}),
+    ("8 reranked", {"reranked": 8}),
     ("12 reranked", {"reranked": 12}),
 )
 

@@ -39,7 +39,7 @@ class Method:
     by_heading: bool = _choice(True, "Begin a passage at every heading")
     by_record: bool = _choice(False, "One passage for each row of a table")
     word_weight: float = _setting(0.75, "What the question's words count beside its meaning", "", 0.0, 3.0)
-    reranked: int = _setting(8, "Passages compared word by word, 0 for none", "passages", 0, 20)
+    reranked: int = _setting(4, "Passages compared word by word, 0 for none", "passages", 0, 20)
     passages_kept: int = _setting(10, "Passages kept as evidence", "passages", 5, 50)
     found_lines: int = _setting(5, "Most found lines", "lines", 1, 12)
     answer_threshold: float = _setting(0.35, "Evidence needed before a question counts as answered", "", 0.0, 1.0)

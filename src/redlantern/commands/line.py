@@ -2,7 +2,7 @@
 
 import argparse
 import logging
-import signal
+import os
 import sys
 from collections.abc import Sequence
 
@@ -17,9 +17,15 @@ EXIT_DONE, EXIT_FAILED, EXIT_USAGE, EXIT_STOPPED = 0, 1, 2, 130
 def run(words: Sequence[str]) -> int:
     """Run the command that the words say; gives the exit code."""
     arguments = make_parser().parse_args(words)
-    signal.signal(signal.SIGPIPE, signal.SIG_DFL)
     try:
-        return _dispatch(arguments)
+        code = _dispatch(arguments)
+        sys.stdout.flush()
+        return code
+    except BrokenPipeError:
+        # Whoever read what is printed has gone (`redlantern ask ... | head`). The signal for that stays ignored: it would end
+        # the program as well when a model or a reader of ours goes away, which is told and survived where it happens.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return EXIT_FAILED
     except UsageError as failure:
         print(f"redlantern: {failure}", file=sys.stderr)
         return EXIT_USAGE
