@@ -84,22 +84,23 @@ def test_a_passage_explains_itself():
     explained = why(found, "Which bellow leaks near a window?")
     assert explained.found == (("bellow", ("bellows",)), ("leaks", ("leaked",)))
     assert explained.missing == ("near", "window")
-    said = explained.sentences(1)
+    said = explained.sentences()
     assert said.startswith("It has “bellow” (as bellows) and “leaks” (as leaked), not “near” and “window”.")
 
 
 @pytest.mark.parametrize(
-    ("change", "rank", "expected"),
+    ("change", "expected"),
     [
-        ({"before": 4, "echo": 0.5}, 1, "Compared word by word it went from place 4 to 1."),
-        ({"before": 2}, 5, "It was at place 2 before the first ones were compared word by word."),
-        ({"repeats": 2}, 9, "It says little else than passage 2, so it stands behind."),
-        ({"is_contents": True}, 9, "It is a list of contents, so it stands behind."),
+        ({"after": 1, "echo": 0.5}, "Compared word by word it went from place 4 to 1."),
+        ({"after": 6}, "What was compared word by word moved it from place 4 to 6."),
+        ({"after": 9, "repeats": 2}, "It says little else than passage 2, so it stands behind."),
+        ({"after": 9, "is_contents": True}, "It is a list of contents, so it stands behind."),
+        ({"after": 4, "n_joined": 1}, "What adjoins it on the page was found, too, and stands with it."),
     ],
 )
-def test_what_moved_a_passage_is_said(change, rank, expected):
-    plain = Why((), ("loft",), 0.0, 0.1, 0.2, None, 0.0, rank)
-    assert dataclasses.replace(plain, **change).sentences(rank) == (
+def test_what_moved_a_passage_is_said(change, expected):
+    plain = Why((), ("loft",), 0.0, 0.1, 0.2, None, 0.0, 4)
+    assert dataclasses.replace(plain, **change).sentences() == (
         f"None of the question's words stand in it. In meaning it is far from the question (0.20 of 1). {expected}"
     )
 
@@ -121,6 +122,15 @@ def test_neighbours_on_a_page_fill_one_place_together():
     assert [[one.passage.passage_id for one in joined.members] for joined in found] == [[3], [2, 1], [4]]
     assert [joined.hit.rank for joined in found] == [1, 2, 3]
     assert found[1].span == (0, 41)
+
+
+def test_what_is_repeated_is_named_by_its_place_after_joining():
+    first = dataclasses.replace(passage(1, "The bellows leak."), page_number=4)
+    second = dataclasses.replace(passage(2, "A hatch is beside them."), page_number=4, start=18, end=41)
+    third = dataclasses.replace(passage(3, "The key of the yard hangs at the porter's door."), page_number=6)
+    copy = dataclasses.replace(third, passage_id=4, page_number=9)
+    found = join_neighbours(reranked("bellows leak", [first, second, third, copy], 0, [4.0, 3.0, 2.0, 1.0]))
+    assert [(one.passage.passage_id, one.repeats) for one in found] == [(1, 0), (3, 0), (4, 2)]
 
 
 QUESTION = "At what relative humidity shall work cease?"

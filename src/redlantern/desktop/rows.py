@@ -276,7 +276,7 @@ class EvidenceRow(CitedRow):
     @property
     def why_words(self) -> str:
         """Why the passage is here, in plain words; empty for a sheet kept before that was recorded."""
-        return self.evidence.why.sentences(self.evidence.rank) if self.evidence.why is not None else ""
+        return self.evidence.why.sentences() if self.evidence.why is not None else ""
 
     def set_chosen(self, is_chosen: bool) -> None:
         """Show whether this is the row that the facsimile shows, and if so why it is there."""

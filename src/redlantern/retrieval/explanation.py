@@ -24,8 +24,9 @@ class Why:
     there, as written; `missing` those that do not. `share` is its word score as a
     part of what would be possible, `meaning` and `best_line` are cosines, `echo`
     and `closeness` are what looking again measured (see Reranked), all from 0 to
-    1; `echo` is None where the words were not compared one by one. `before` is its
-    rank before that; `repeats` the rank of the passage that it repeats, or 0.
+    1; `echo` is None where the words were not compared one by one. `before` and
+    `after` are its ranks before and after that, `after` 0 where it was not looked
+    at again; `repeats` the rank of the passage that it repeats, or 0.
     """
 
     found: tuple[tuple[str, tuple[str, ...]], ...]
@@ -40,9 +41,10 @@ class Why:
     is_contents: bool = False
     n_joined: int = 0
     """How many neighbours on the page were found, too, and stand with it."""
+    after: int = 0
 
-    def sentences(self, rank: int) -> str:
-        """Say it in plain words, for a passage that stands at this rank."""
+    def sentences(self) -> str:
+        """Say it in plain words."""
         said = [_words_sentence(self.found, self.missing), _meaning_sentence(max(self.meaning, self.best_line))]
         if self.n_joined:
             said.append("What adjoins it on the page was found, too, and stands with it.")
@@ -50,10 +52,10 @@ class Why:
             said.append(f"It says little else than passage {self.repeats}, so it stands behind.")
         elif self.is_contents:
             said.append("It is a list of contents, so it stands behind.")
-        elif self.before != rank and self.echo is not None:
-            said.append(f"Compared word by word it went from place {self.before} to {rank}.")
-        elif self.before != rank:
-            said.append(f"It was at place {self.before} before the first ones were compared word by word.")
+        elif self.after and self.before != self.after and self.echo is not None:
+            said.append(f"Compared word by word it went from place {self.before} to {self.after}.")
+        elif self.after and self.before != self.after:
+            said.append(f"What was compared word by word moved it from place {self.before} to {self.after}.")
         return " ".join(said)
 
 
@@ -91,7 +93,7 @@ def why(one: Reranked, question: str, languages: Sequence[str] = ()) -> Why:
     hit = one.hit
     return Why(
         found, missing, hit.share, hit.meaning, hit.best_line, one.echo, one.closeness, one.before, one.repeats,
-        one.is_contents, len(one.joined),
+        one.is_contents, len(one.joined), one.after,
     )  # fmt: skip
 
 

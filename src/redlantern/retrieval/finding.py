@@ -124,17 +124,16 @@ def rank_each_way(
 ) -> Rankings:
     """Rank passages by words alone, by meaning alone, by both, and reranked: at most n_each by each."""
     found = find(index, collection, embedder, question, scope, method)
-    vector = embedder.embed_question(question)
+    members = sorted((member for one in found.ranked for member in one.members), key=lambda one: one.before)
     in_scope = index.in_scope(scope)
     words = np.where(in_scope, index.word_scores(question) / index.best_possible(question), 0)
-    meaning = np.where(in_scope, index.meaning_scores(vector), 0)
-    hits = index.search(question, vector, scope, n_each, word_weight=method.word_weight).hits
+    meaning = np.where(in_scope, index.meaning_scores(embedder.embed_question(question)), 0)
     ids = index.passage_ids
     rows = {
         name: [row for row in np.lexsort((ids, -scores))[:n_each].tolist() if scores[row] > 0]
         for name, scores in (("words", words), ("meaning", meaning))
     }
-    wanted = {int(ids[row]) for chosen in rows.values() for row in chosen} | {hit.passage_id for hit in hits}
+    wanted = {int(ids[row]) for chosen in rows.values() for row in chosen}
     passages = {one.passage_id: one for one in collection.passages(list(wanted))}
 
     def placed(scored: Iterable[tuple[int, float]]) -> list[Placed]:
@@ -144,6 +143,6 @@ def rank_each_way(
     return Rankings(
         placed((int(ids[row]), float(words[row])) for row in rows["words"]),
         placed((int(ids[row]), float(meaning[row])) for row in rows["meaning"]),
-        placed((hit.passage_id, hit.fused) for hit in hits),
+        [Placed(one.before, one.passage, one.hit.fused) for one in members[:n_each]],
         [Placed(one.hit.rank, one.passage, one.score) for one in found.ranked[:n_each]],
     )

@@ -61,15 +61,17 @@ class Reranked:
 
     `echo` is how near the words of its best lines come to the question's, from 0
     to 1, None where they were not compared; `closeness` how close together the
-    question's words stand in it, from 0 to 1; `before` its rank before;
-    `repeats` the rank of the passage whose words it only repeats, 0 for none;
-    `joined` are its neighbours on the page that were found behind it.
+    question's words stand in it, from 0 to 1; `before` and `after` its ranks
+    before and after looking again, before neighbours were joined; `repeats` the
+    rank of the passage whose words it only repeats, 0 for none; `joined` are its
+    neighbours on the page that were found behind it.
     """
 
     hit: Hit
     passage: StoredPassage
     score: float
     before: int
+    after: int = 0
     echo: float | None = None
     closeness: float = 0.0
     is_contents: bool = False
@@ -135,7 +137,7 @@ def rerank(
         echo = echoes.get(index)
         score = hit.fused + _CLOSENESS_WEIGHT * closeness[index] * bool(n_compared)
         score += 2 * _ECHO_WEIGHT * echo if echo is not None else 0.0
-        found.append(Reranked(hit, passage, score, index + 1, echo, closeness[index], is_contents(passage)))
+        found.append(Reranked(hit, passage, score, index + 1, 0, echo, closeness[index], is_contents(passage)))
     found.sort(key=lambda one: (one.is_contents, one.echo is None, -one.score, one.passage.passage_id))
     return _repetitions_last(
         found, {one.passage_id: set(words_of) for one, words_of in zip(passages, stemmed, strict=True)}
@@ -151,7 +153,11 @@ def join_neighbours(found: Sequence[Reranked]) -> list[Reranked]:
             kept.append(one)
         else:
             kept[at] = replace(kept[at], joined=(*kept[at].joined, one))
-    return [replace(one, hit=replace(one.hit, rank=rank)) for rank, one in enumerate(kept, start=1)]
+    places = {member.after: rank for rank, one in enumerate(kept, start=1) for member in one.members}
+    return [
+        replace(one, repeats=places.get(one.repeats, 0), hit=replace(one.hit, rank=rank))
+        for rank, one in enumerate(kept, start=1)
+    ]
 
 
 def _adjoin(one: Reranked, other: Reranked) -> bool:
@@ -262,7 +268,9 @@ def _repetitions_last(found: Sequence[Reranked], words: dict[int, set[str]]) -> 
             repeated.append(replace(one, repeats=rank))
         else:
             kept.append(one)
-    return [replace(one, hit=replace(one.hit, rank=rank)) for rank, one in enumerate(kept + repeated, start=1)]
+    return [
+        replace(one, after=rank, hit=replace(one.hit, rank=rank)) for rank, one in enumerate(kept + repeated, start=1)
+    ]
 
 
 def _likeness(one: set[str], other: set[str]) -> float:
