@@ -63,9 +63,19 @@ def test_a_pinned_passage_comes_first_until_it_is_let_go(asked, qtbot):
     assert (first.evidence.citation.text, first.evidence.is_pinned) == (last.citation.text, True)
     ask(asked, qtbot, "slates on the south slope")
     assert evidence(asked)[0].evidence.citation.text == last.citation.text
-    asked.desk.pin(evidence(asked)[0].evidence)
+    asked.desk.view.pin_wanted.emit(evidence(asked)[0].evidence)
     settle(asked, qtbot)
     assert not any(row.evidence.is_pinned for row in evidence(asked))
+
+
+def test_what_was_put_aside_in_one_collection_is_not_in_the_next(asked, qtbot, tmp_path):
+    best = evidence(asked)[0].evidence.citation.text
+    qtbot.keyClick(evidence(asked)[0], Qt.Key.Key_Delete)
+    settle(asked, qtbot)
+    open_in(asked, qtbot, tmp_path / "shown.redlantern")
+    ask(asked, qtbot, ANSWERED)
+    assert evidence(asked)[0].evidence.citation.text == best
+    assert "put aside" not in words_of(asked.desk.view)
 
 
 def test_a_page_that_was_not_found_says_what_held_it_back(asked, qtbot):

@@ -12,13 +12,14 @@ from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QWidget
 
 from redlantern.answering.changes import compare, source_changes
 from redlantern.answering.engine import DoneStep, FoundStep, Question, Step, WritingStep
-from redlantern.answering.sheet import Evidence, Sheet, relinked
+from redlantern.answering.sheet import Sheet, relinked
 from redlantern.collection.fingerprints import Version
 from redlantern.collection.journal import now_utc
 from redlantern.collection.values import Document
 from redlantern.desktop import welcome, workbench
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.facsimile import Facsimile
+from redlantern.desktop.passage_choices import PassageChoices
 from redlantern.desktop.rows import CitedRow
 from redlantern.desktop.sheet_view import SheetView
 from redlantern.desktop.shelf import Shelf
@@ -26,7 +27,6 @@ from redlantern.desktop.status import StatusLine
 from redlantern.desktop.updates import Updates
 from redlantern.desktop.workbench import Opened
 from redlantern.reading.values import Page
-from redlantern.retrieval.finding import Spot
 from redlantern.settings import Method
 
 STOPPED = "The writing was stopped. The found lines above are complete."
@@ -57,8 +57,6 @@ class Desk(QWidget):
         self._asked_at = 0.0
         self._thread_began = 0
         self._compared_with: Sheet | None = None
-        self._put_aside: set[Spot] = set()
-        self._pinned: set[Spot] = set()
         self._wanted: tuple[int, int, tuple[int, int] | None] | None = None
         self._wanted_words = ""
         self._pictures: Task | None = None
@@ -75,6 +73,7 @@ class Desk(QWidget):
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self.splitter)
+        self.choices = PassageChoices(self)
         self._connect()
         self.show_welcome()
 
@@ -110,6 +109,7 @@ class Desk(QWidget):
         """Work on this collection."""
         self.opened, self.sheets, self.at = opened, list(opened.sheets), len(opened.sheets) - 1
         self._thread_began = len(self.sheets)
+        self.choices.begin()
         self.show_documents(opened.documents)
         self.facsimile.clear()
         self.run(workbench.start_language_model(opened.engine), failed=self._status.show_speed)
@@ -129,7 +129,7 @@ class Desk(QWidget):
         history = tuple(sheet.standalone_question for sheet in self.sheets[self._thread_began :])
         question = Question(
             text, history, self.scope, standalone, as_typed=as_typed,
-            put_aside=frozenset(self._put_aside), pinned=frozenset(self._pinned),
+            put_aside=frozenset(self.choices.put_aside), pinned=frozenset(self.choices.pinned),
         )  # fmt: skip
         self._compared_with = None
         self.view.show_asking(text)
@@ -146,50 +146,13 @@ class Desk(QWidget):
         """Ask the question of the shown sheet again, and show how the new sheet differs."""
         if self.opened is not None and 0 <= self.at < len(self.sheets):
             before = self.sheets[self.at]
-            self.ask(before.question, standalone=before.standalone_question)
+            self.ask_once_more()
             self._compared_with = before
 
-    def pin(self, evidence: Evidence) -> None:
-        """Keep a passage first in this thread, or let go of it, and ask again."""
-        spot = _spot(evidence)
-        if evidence.is_pinned:
-            # It may have been pinned with other neighbours joined to it.
-            self._pinned = {one for one in self._pinned if not one.overlaps(spot)}
-        else:
-            self._pinned.add(spot)
-        self._ask_once_more()
-
-    def put_aside(self, evidence: Evidence) -> None:
-        """Leave a passage out for the rest of this thread, and ask again."""
-        self._put_aside.add(_spot(evidence))
-        self._pinned = {one for one in self._pinned if not one.overlaps(_spot(evidence))}
-        self._ask_once_more()
-
-    def bring_back(self) -> None:
-        """Find again what was put aside in this thread."""
-        self._put_aside.clear()
-        self._ask_once_more()
-
-    def ask_why_not(self) -> None:
-        """Say where the page of the facsimile stands for the question of the shown sheet."""
-        document, shown, sheet = self.facsimile.document, self.facsimile.page, self.view.sheet
-        if self.opened is None or document is None or shown is None or sheet is None:
-            self.view.show_why_not("Open a page from the shelf first; then ask again where it stands.")
-            return
-        page = (document.document_id, shown.page_number)
-        self.view.show_why_not("Looking ...")
-        named = f"{document.call_mark} page {page[1]}"
-        self.run(
-            workbench.why_not(self.opened.engine, sheet, self.scope, page),
-            finished=lambda words: self.view.show_why_not(f"{named}. {words}"),
-            failed=self.view.show_why_not,
-        )
-
-    def _ask_once_more(self) -> None:
-        self.view.n_put_aside = len(self._put_aside)
+    def ask_once_more(self) -> None:
+        """Ask the question of the shown sheet again, with what was decided about passages meanwhile."""
         if 0 <= self.at < len(self.sheets):
-            sheet = self.sheets[self.at]
-            self.ask(sheet.question, standalone=sheet.standalone_question)
+            self.ask(self.sheets[self.at].question, standalone=self.sheets[self.at].standalone_question)
 
     def stop(self) -> None:
         """Stop the writing, if something is being written."""
@@ -275,10 +238,6 @@ class Desk(QWidget):
         self.view.next_wanted.connect(lambda: self.turn(1))
         self.view.edit_wanted.connect(self.question_wanted)
         self.view.again_wanted.connect(self.ask_again)
-        self.view.pin_wanted.connect(self.pin)
-        self.view.put_aside_wanted.connect(self.put_aside)
-        self.view.bring_back_wanted.connect(self.bring_back)
-        self.view.why_not_wanted.connect(self.ask_why_not)
         self.view.as_typed_wanted.connect(lambda text: self.ask(text, standalone=text, as_typed=True))
         self.facsimile.page_wanted.connect(self.show_page)
         self.facsimile.picture_wanted.connect(self._on_picture_wanted)
@@ -457,11 +416,6 @@ def _span_now(text: str, span: tuple[int, int] | None, words: str) -> tuple[int,
         return span
     start = text.find(words)
     return (start, start + len(words)) if start >= 0 else None
-
-
-def _spot(evidence: Evidence) -> Spot:
-    citation = evidence.citation
-    return Spot(citation.document_id, citation.page_number, citation.start, citation.end)
 
 
 def _speed_words(sheet: Sheet) -> str:

@@ -9,7 +9,6 @@ from PyQt6.QtGui import QCloseEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QFileDialog,
-    QHBoxLayout,
     QLineEdit,
     QMainWindow,
     QPushButton,
@@ -19,11 +18,12 @@ from PyQt6.QtWidgets import (
 )
 
 from redlantern.collection.values import Citation
-from redlantern.desktop import drawing, menu, seal_work, theme, welcome, workbench
+from redlantern.desktop import drawing, menu, seal_work, welcome, workbench
 from redlantern.desktop.absence import IDLE, Absence
 from redlantern.desktop.beside import Beside
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.desk import Desk
+from redlantern.desktop.header import question_row, room_bar
 from redlantern.desktop.keeping import COLLECTION_ENDING, COLLECTIONS, Keeping
 from redlantern.desktop.key_dialog import ChosenKey, ask_for_key
 from redlantern.desktop.lock_page import LockPage
@@ -196,40 +196,8 @@ class Window(QMainWindow):
         self.go_to(0)
 
     def _build(self) -> None:
-        header = QWidget()
-        header.setObjectName("header")
-        self._collection_button.setObjectName("collection")
-        self._collection_button.setFont(theme.voice(theme.SANS, scale=1.05, weight=theme.BOLD))
-        self._collection_button.setAccessibleName("Collection and menu")
-        self.question.setObjectName("question")
-        self.question.setFont(theme.voice(theme.SANS, scale=1.15))
-        self.question.setPlaceholderText("Ask this collection ...")
-        self.question.setAccessibleName("Question")
-        self.ask_button.setObjectName("ask")
-        self.scope_button.setObjectName("quiet")
-        self.scope_button.setToolTip("The documents that a question draws on; also ticked and unticked on the shelf")
-        self.scope_button.setAccessibleName("Scope of the question")
-        row = QHBoxLayout(header)
-        row.setContentsMargins(14, 9, 14, 9)
-        row.setSpacing(10)
-        row.addWidget(drawing.Lamp())
-        row.addWidget(self._collection_button)
-        row.addWidget(self.question, 1)
-        row.addWidget(self.scope_button)
-        row.addWidget(self.ask_button)
-        rooms = self._room_bar = QWidget()
-        bar = QHBoxLayout(rooms)
-        bar.setContentsMargins(16, 0, 16, 4)
-        bar.setSpacing(18)
-        for number, name in enumerate(("Desk", "Shelf", "Trials", "Seal")):
-            button = QPushButton(name)
-            button.setObjectName("room")
-            button.setCheckable(True)
-            button.setChecked(number == 0)
-            button.setAccessibleName(f"Room: {name}")
-            self._room_buttons.addButton(button, number)
-            bar.addWidget(button)
-        bar.addStretch(1)
+        header = question_row(self._collection_button, self.question, self.scope_button, self.ask_button)
+        rooms = self._room_bar = room_bar(("Desk", "Shelf", "Trials", "Seal"), self._room_buttons)
         whole = QWidget()
         layout = QVBoxLayout(whole)
         layout.setContentsMargins(0, 0, 0, 0)
