@@ -171,6 +171,7 @@ def test_an_erased_document_is_nowhere_in_the_file_even_with_the_key(engine):
     collection.file.settle()
     [contract] = [one for one in collection.documents() if one.path == "contract.md"]
     other = [one for one in collection.documents() if one != contract]
+    collection.facts.keep_scopes({"both": [contract.key, other[0].key], "one": [contract.key]})
     # Text and words are kept compressed, so their bytes are looked for as they are kept.
     kept = [
         row[0] for row in collection.file.rows("SELECT text FROM pages WHERE document_id = ?", contract.document_id)
@@ -190,6 +191,9 @@ def test_an_erased_document_is_nowhere_in_the_file_even_with_the_key(engine):
     assert b"letters/key.txt" in plain
     [(_, _, _, sheet)] = collection.kept_sheets.all()
     assert sheet["found_lines"][0]["text"] == "[erased]"
+    # Why a passage was there names words of it.
+    assert {one["why"] is None for one in sheet["passages"] if one["text"] == "[erased]"} == {True}
+    assert collection.facts.scopes() == {"both": [other[0].key], "one": []}
     assert list(collection.journal.faults()) == []
 
 

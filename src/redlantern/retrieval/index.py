@@ -1,5 +1,6 @@
 """A collection loaded for finding: ranks its passages for a question by words, by meaning and by both."""
 
+import itertools
 from collections.abc import Collection as Ids
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -299,10 +300,8 @@ class Index:
                 # Zeros: a document whose lines have no vectors that may be compared is found by its words.
                 found = [np.full((n, self._dimensions // 2), 0x88, np.uint8) for _, n in wanted]
             lines |= {row: mine for (row, _), mine in zip(wanted, found, strict=True)}
-        for row in list(lines)[: max(0, len(lines) - _PASSAGES_HELD)]:
-            del lines[row]
         # Put in place whole: another question may be reading the ones before.
-        self._lines = lines
+        self._lines = dict(itertools.islice(lines.items(), max(0, len(lines) - _PASSAGES_HELD), None))
         return lines
 
     def _page_strengths(self, scored: _Scored, share: Scores) -> dict[tuple[int, int], float]:
