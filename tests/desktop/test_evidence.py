@@ -133,6 +133,25 @@ def test_a_scope_is_chosen_named_kept_and_forgotten(filled, qtbot, monkeypatch, 
     assert "the letters   1" not in entries(scopes)
 
 
+def test_of_many_documents_those_that_speak_to_the_question_come_first(asked, qtbot):
+    shelf = asked.desk.shelf
+    assert not shelf.best_first.isVisible()
+
+    def marks():
+        return [shelf.model.index(row).data().split()[0] for row in range(shelf.model.rowCount())]
+
+    by_path = marks()
+    ask(asked, qtbot, "slates on the south slope")
+    assert marks() == by_path
+    shelf.best_first.setChecked(True)
+    survey = next(one.call_mark for one in asked.desk.opened.documents if one.path == "survey.pdf")
+    assert marks()[0] == survey != by_path[0]
+    ask(asked, qtbot, ANSWERED)
+    assert marks()[0] == by_path[0]
+    shelf.best_first.setChecked(False)
+    assert marks() == by_path
+
+
 def test_only_the_open_document_or_all_but_it(asked, qtbot):
     settle(asked, qtbot)
     shown = asked.desk.facsimile.document

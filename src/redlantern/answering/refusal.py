@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from redlantern.answering.found import EvidenceFeatures
 
 # Logistic regression, fitted by bench/fit_refusal.py on bench/tuning; in the order of EvidenceFeatures.row().
-WEIGHTS = (2.35, 2.75, 3.25)
-INTERCEPT = -3.37
+WEIGHTS = (2.37, 2.62, 3.28)
+INTERCEPT = -3.35
 
 
 def evidence_score(features: EvidenceFeatures) -> float:

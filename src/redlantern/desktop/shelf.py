@@ -6,6 +6,7 @@ from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QRect, QRectF,
 from PyQt6.QtGui import QColor, QFontMetrics, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import (
     QAbstractItemView,
+    QCheckBox,
     QHBoxLayout,
     QLabel,
     QListView,
@@ -25,6 +26,8 @@ _ROW_HEIGHT = 54
 _BOX = 15
 _LEFT = 12
 _TICK_HEIGHT = 15
+_MANY = 12
+"""About so many documents are seen at once; of more, those that speak to a question may be out of sight."""
 
 
 BY_WORDS = "by words so far"
@@ -45,18 +48,26 @@ class ShelfModel(QAbstractListModel):
         self._documents: list[Document] = []
         self._left_out: set[str] = set()
         self._strengths: dict[tuple[int, int], float] = {}
+        self._shown: list[Document] = []
+        self._is_best_first = False
 
     def set_documents(self, documents: list[Document]) -> None:
         """Show these; what was left out of scope stays out, known by its content."""
-        self.beginResetModel()
         self._documents = documents
-        self.endResetModel()
+        self._arrange()
         self.scope_changed.emit()
+
+    def set_best_first(self, is_best_first: bool) -> None:
+        """Show the documents that the question finds most strongly first, or all in the order of their paths."""
+        self._is_best_first = is_best_first
+        self._arrange()
 
     def set_strengths(self, strengths: dict[tuple[int, int], float]) -> None:
         """Light the ribbons: (document id, page number) to 0..1."""
         self._strengths = strengths
-        if self._documents:
+        if self._is_best_first:
+            self._arrange()
+        elif self._documents:
             self.dataChanged.emit(self.index(0), self.index(len(self._documents) - 1))
 
     @property
@@ -98,11 +109,11 @@ class ShelfModel(QAbstractListModel):
 
     def rowCount(self, parent: QModelIndex | None = None) -> int:
         """How many documents there are."""
-        return len(self._documents)
+        return len(self._shown)
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         """What a row shows, says aloud and holds."""
-        document = self._documents[index.row()]
+        document = self._shown[index.row()]
         is_in = not document.is_refused and document.key not in self._left_out
         if role == _Role.DOCUMENT:
             return document
@@ -116,6 +127,15 @@ class ShelfModel(QAbstractListModel):
             state += "" if document.has_meaning else f", found {BY_WORDS}"
             return f"{document.call_mark} {document.title}, {document.n_pages} pages, {state}"
         return None
+
+    def _arrange(self) -> None:
+        self.beginResetModel()
+        best: dict[int, float] = {}
+        for (document_id, _), strength in self._strengths.items() if self._is_best_first else ():
+            best[document_id] = max(strength, best.get(document_id, 0.0))
+        # Stable: those that are found alike stay in the order of their paths.
+        self._shown = sorted(self._documents, key=lambda one: -best.get(one.document_id, 0.0))
+        self.endResetModel()
 
     def _changed(self) -> None:
         self.dataChanged.emit(self.index(0), self.index(max(0, len(self._documents) - 1)))
@@ -312,6 +332,9 @@ class Shelf(QWidget):
             button.setObjectName("quiet")
             button.setAccessibleName(f"Take {button.text().lower()} of the documents into scope")
             button.clicked.connect(lambda _, is_in=is_in: self.model.set_all_in_scope(is_in))
+        self.best_first = QCheckBox("best lit first")
+        self.best_first.setToolTip("Show the documents first that the question finds most strongly")
+        self.best_first.toggled.connect(self.model.set_best_first)
         self.add_button = QPushButton("Add a folder ...")
         self.add_button.clicked.connect(self.add_wanted)
         self.update_button = QPushButton("Update")
@@ -330,6 +353,10 @@ class Shelf(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addLayout(top)
+        order = QHBoxLayout()
+        order.setContentsMargins(12, 0, 8, 4)
+        order.addWidget(self.best_first)
+        layout.addLayout(order)
         layout.addWidget(self.list, 1)
         layout.addLayout(bottom)
         self.model.scope_changed.connect(self._on_scope_changed)
@@ -340,5 +367,6 @@ class Shelf(QWidget):
         n_refused = self.model.rowCount() - n_readable
         words = f"SHELF  {n_readable} documents" if n_readable != 1 else "SHELF  1 document"
         self._count.setText(words + (f", {n_refused} refused" if n_refused else ""))
+        self.best_first.setVisible(self.model.rowCount() >= _MANY)
         for button in (self.all_button, self.none_button):
             button.setEnabled(n_readable > 0)
