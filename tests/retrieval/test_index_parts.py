@@ -71,7 +71,7 @@ def test_the_best_by_words_is_given_though_its_meaning_is_far(engine, monkeypatc
     assert best in [one.passage_id for one in found]
 
 
-def test_lines_that_were_not_needed_for_longest_are_let_go(engine, monkeypatch):
+def test_lines_that_were_fetched_first_are_let_go_first(engine, monkeypatch):
     index = Index(engine.collection, SmallEmbedder.dimensions, SmallEmbedder.identity)
     vector = engine.embedder.embed_question("humidity")
     before = [one.best_line for one in index.search("humidity", vector, None, 5).hits]

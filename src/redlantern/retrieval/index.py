@@ -258,16 +258,11 @@ class Index:
 
     def _compare_lines(self, rows: Rows, question_vector: Vectors) -> dict[int, Scores]:
         """The cosines of the lines of some rows, given ascending, by row."""
-        if self.n_passages <= _PASSAGES_HELD and len(rows):
-            # All lines find room in memory: whole documents are fetched, so that soon nothing is.
-            whole = [np.arange(*self._places[one]) for one in np.unique(self._document_ids[rows]).tolist()]
-            every = np.concatenate(whole)
-            self._fetched_lines(every.tolist(), self._document_ids[every].tolist(), self._n_lines[every].tolist())
-        documents, lengths = self._document_ids[rows].tolist(), self._n_lines[rows].tolist()
-        if not documents:
+        if not len(rows):
             return {}
-        lines = self._fetched_lines(rows.tolist(), documents, lengths)
+        lines = self._lines_of(rows)
         packed = [lines[row] for row in rows.tolist()]
+        lengths = [len(one) for one in packed]
         # Those kept before file version 3 are as wide as a vector, those since half as wide.
         scores = [np.zeros(0, np.float32)] * len(packed)
         for width in {one.shape[1] for one in packed}:
@@ -279,27 +274,28 @@ class Index:
                 scores[at] = mine.astype(np.float32)
         return dict(zip(rows.tolist(), scores, strict=True))
 
-    def _fetched_lines(
-        self, rows: Sequence[int], documents: Sequence[int], lengths: Sequence[int]
-    ) -> dict[int, PackedLines]:
-        """The vectors of these passages' lines, and of others in memory; what was not needed for longest is let go."""
-        missing: dict[int, list[tuple[int, int]]] = {}
-        lines = dict(self._lines)
-        for row, document_id, n in zip(rows, documents, lengths, strict=True):
-            if row in lines:
-                lines[row] = lines.pop(row)
-            else:
-                missing.setdefault(document_id, []).append((row, n))
-        for document_id, wanted in missing.items():
+    def _lines_of(self, rows: Rows) -> dict[int, PackedLines]:
+        """The vectors of these passages' lines, and of others in memory; those fetched first are let go first."""
+        lines = self._lines
+        missing = np.array([row for row in rows.tolist() if row not in lines], np.int64)
+        if not len(missing):
+            return lines
+        documents = self._document_ids[missing]
+        lines = dict(lines)
+        for document_id in np.unique(documents).tolist():
             begin, end = self._places[document_id]
-            firsts = [self._n_lines.total(begin, row) for row, _ in wanted]
-            spans = [(first, first + n) for first, (_, n) in zip(firsts, wanted, strict=True)]
+            # Where all lines find room in memory, whole documents are fetched, so that soon nothing is.
+            is_small = self.n_passages <= _PASSAGES_HELD
+            wanted = np.arange(begin, end) if is_small else missing[documents == document_id]
+            lengths = self._n_lines[wanted].tolist()
+            firsts = [self._n_lines.total(begin, row) for row in wanted.tolist()]
+            spans = [(first, first + n) for first, n in zip(firsts, lengths, strict=True)]
             n_all = self._n_lines.total(begin, end)
             found = self._collection.line_vectors(document_id, spans, n_all, self._embedding)
             if found is None or found[0].shape[1] not in (self._dimensions, self._dimensions // 2):
                 # Zeros: a document whose lines have no vectors that may be compared is found by its words.
-                found = [np.full((n, self._dimensions // 2), 0x88, np.uint8) for _, n in wanted]
-            lines |= {row: mine for (row, _), mine in zip(wanted, found, strict=True)}
+                found = [np.full((n, self._dimensions // 2), 0x88, np.uint8) for n in lengths]
+            lines |= zip(wanted.tolist(), found, strict=True)
         # Put in place whole: another question may be reading the ones before.
         self._lines = dict(itertools.islice(lines.items(), max(0, len(lines) - _PASSAGES_HELD), None))
         return lines
