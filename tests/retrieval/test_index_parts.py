@@ -31,7 +31,7 @@ def test_a_column_in_parts_reads_like_one_array(parts, seed):
     begin = 0
     for one in parts:
         if one:
-            assert column.total(begin, begin + len(one)) == sum(one)
+            assert int(column.stretch(begin, begin + len(one)).sum()) == sum(one)
         begin += len(one)
 
 
@@ -50,12 +50,13 @@ def test_lines_read_in_parts_are_those_of_the_whole(engine):
                 "SELECT lines FROM passages WHERE document_id = ?", document.document_id
             )
         )
-        [whole] = engine.collection.line_vectors(document.document_id, [(0, n)], n, identity)
+        key = document.document_id
+        [whole] = engine.collection.line_vectors({key: ([(0, n)], n)}, identity)[key]
         assert np.linalg.norm(restore_lines(whole, dimensions), axis=1).round(3).tolist() == [1.0] * n
-        parts = engine.collection.line_vectors(document.document_id, [(one, one + 1) for one in range(n)], n, identity)
+        parts = engine.collection.line_vectors({key: ([(one, one + 1) for one in range(n)], n)}, identity)[key]
         np.testing.assert_array_equal(np.concatenate(parts), whole)
-        assert engine.collection.line_vectors(document.document_id, [(0, 1)], n, "another model") is None
-        assert engine.collection.line_vectors(document.document_id, [(0, 1)], n + 1, identity) is None
+        assert engine.collection.line_vectors({key: ([(0, 1)], n)}, "another model") == {}
+        assert engine.collection.line_vectors({key: ([(0, 1)], n + 1)}, identity) == {}
 
 
 def test_the_best_by_words_is_given_though_its_meaning_is_far(engine, monkeypatch):

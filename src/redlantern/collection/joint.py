@@ -4,7 +4,7 @@ Ids of the others are moved out of the way of the first one's; their call-marks
 get a number where the first has the same mark; their documents say where they are from.
 """
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -12,7 +12,7 @@ import numpy as np
 import numpy.typing as npt
 
 from redlantern.collection.segments import Segment
-from redlantern.collection.store import Collection
+from redlantern.collection.store import Collection, LinesWanted
 from redlantern.collection.values import Citation, Document, StoredPassage
 from redlantern.models.embedding import PackedLines
 from redlantern.reading.values import Page
@@ -76,12 +76,14 @@ class Joint:
         found = member.loose_segment(own_id, dimensions, embedding)
         return _moved(found, document_id // _ROOM) if found is not None else None
 
-    def line_vectors(
-        self, document_id: int, spans: Sequence[tuple[int, int]], n_lines: int, embedding: str
-    ) -> list[PackedLines] | None:
-        """The vectors of some of a document's lines as they are kept; see Collection.line_vectors."""
-        member, own_id = self._of(document_id)
-        return member.line_vectors(own_id, spans, n_lines, embedding)
+    def line_vectors(self, wanted: Mapping[int, LinesWanted], embedding: str) -> dict[int, list[PackedLines]]:
+        """The vectors of some lines as they are kept; see Collection.line_vectors."""
+        found = {}
+        for number, member in enumerate(self.members):
+            mine = {one % _ROOM: lines for one, lines in wanted.items() if one // _ROOM == number}
+            given = member.line_vectors(mine, embedding) if mine else {}
+            found.update({own_id + number * _ROOM: lines for own_id, lines in given.items()})
+        return found
 
     def _of(self, document_id: int) -> tuple[Collection, int]:
         number, own_id = divmod(document_id, _ROOM)

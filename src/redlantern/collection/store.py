@@ -2,21 +2,20 @@
 
 import hashlib
 import json
-import sys
 from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path, PurePosixPath
-from types import MappingProxyType
 from typing import Any
 
 import numpy as np
 
 from redlantern.collection import opening, writing
+from redlantern.collection.catalogue import Catalogue
 from redlantern.collection.facts import Facts
 from redlantern.collection.file import CollectionFile
 from redlantern.collection.fingerprints import Version, versions
 from redlantern.collection.journal import Journal, What
 from redlantern.collection.kept_sheets import KeptSheets
-from redlantern.collection.prepared import NOT_EMBEDDED, MadeWith, Prepared, Source
+from redlantern.collection.prepared import MadeWith, Prepared, Source
 from redlantern.collection.schema import VERSION
 from redlantern.collection.segments import MERGED_FROM, MOST_PASSAGES, Segment, Segments, merge
 from redlantern.collection.values import Citation, Document, StoredPassage
@@ -27,13 +26,17 @@ from redlantern.reading.values import Page, ReadFile
 from redlantern.safety.keys import Holding
 
 
+LinesWanted = tuple[Sequence[tuple[int, int]], int]
+"""Spans of a document's lines as (first, one after the last), and how many lines it has in all."""
+
+
 class Collection:
     """An open collection. Reading is safe from any thread; changing it needs `claim_writing` first."""
 
     def __init__(self, file: CollectionFile) -> None:
         self.file = file
         self.journal, self.facts, self.kept_sheets = Journal(file), Facts(file), KeptSheets(file)
-        self.segments = Segments(file)
+        self.segments, self._catalogue = Segments(file), Catalogue(file)
 
     @classmethod
     def create(cls, path: Path, holding: Holding = Holding.FILE, passphrase: str = "") -> "Collection":
@@ -82,17 +85,7 @@ class Collection:
 
     def documents(self) -> list[Document]:
         """Give all documents, the refused ones too, in the order of their paths; what lies within a file follows it."""
-        rows = self.file.rows(
-            "SELECT d.id, d.call_mark, d.title, d.kind, min(s.full_path), s.root,"
-            " coalesce(d.sha256, (SELECT c.sha256 FROM documents c WHERE c.id = d.container_id)), s.size_bytes,"
-            " d.n_pages, d.n_passages, d.refusal, d.language, d.details, d.notes, d.container_id, d.part, s.mtime_ns,"
-            " d.n_recognised, d.confidence, d.n_unread, d.n_warned,"
-            " (SELECT i.embedding_model FROM indexes i WHERE i.document_id = d.id),"
-            " CASE count(*) WHEN 1 THEN '' ELSE json_group_array(s.full_path) END"
-            " FROM documents d JOIN sources s ON s.document_id = coalesce(d.container_id, d.id)"
-            " GROUP BY d.id ORDER BY min(s.full_path), d.id"
-        )
-        return [_document(row) for row in rows]
+        return self._catalogue.all()
 
     def versions(self) -> dict[int, Version]:
         """Which documents are near versions of one another, by the time of their files."""
@@ -361,34 +354,35 @@ class Collection:
             unpack_counts(row[1]),
         )
 
-    def line_vectors(
-        self, document_id: int, spans: Sequence[tuple[int, int]], n_lines: int, embedding: str
-    ) -> list[PackedLines] | None:
-        """The vectors of some of a document's lines as they are kept; `restore_lines` opens them.
+    def line_vectors(self, wanted: Mapping[int, LinesWanted], embedding: str) -> dict[int, list[PackedLines]]:
+        """The vectors of some lines as they are kept; `restore_lines` opens them.
 
         Parameters
         ----------
-        spans : sequence of (first, one after the last)
-            Which lines, of the n_lines that the document has, one passage after another.
+        wanted : mapping
+            From a document's id to which of its lines.
+        embedding : str
+            The identity of the model that they must have been made by.
 
         Returns
         -------
-        list of uint8 arrays of shape (n, width), one for each span, or None
-            None where there are none, or another embedding model made them.
+        dict
+            For each document uint8 arrays of shape (n, width), one for each span;
+            without those that have none, or none of this model.
         """
-        row = self.file.row("SELECT embedding_model FROM indexes WHERE document_id = ?", document_id)
-        if row is None or not n_lines or not MadeWith(row[0]).is_embedded_by(embedding):
-            return None
-        # Only the wanted part of what may be megabytes is read and decrypted.
-        with self.file.blob("indexes", "line_vectors", document_id) as blob:
-            width, rest = divmod(len(blob), n_lines)
-            if rest or not width:
-                return None
-            found = []
-            for first, last in spans:
-                blob.seek(first * width)
-                found.append(np.frombuffer(blob.read((last - first) * width), np.uint8).reshape(last - first, width))
-            return found
+        marks = ",".join("?" * len(wanted))
+        rows = self.file.rows(f"SELECT document_id, embedding_model FROM indexes WHERE document_id IN ({marks})", *wanted)
+        found = {}
+        for document_id, made_by in rows:
+            spans, n_lines = wanted[document_id]
+            if not n_lines or not MadeWith(made_by).is_embedded_by(embedding):
+                continue
+            # Only the wanted part of what may be megabytes is read and decrypted.
+            with self.file.blob("indexes", "line_vectors", document_id) as blob:
+                width, rest = divmod(len(blob), n_lines)
+                if width and not rest:
+                    found[document_id] = [_part(blob, first, last, width) for first, last in spans]
+        return found
 
     def gather(self, dimensions: int) -> bool:
         """Merge loose documents into segments once there are many, and leave out what is dead; gives whether any was.
@@ -413,6 +407,11 @@ class Collection:
         return bool(n_written)
 
 
+def _part(blob: Any, first: int, last: int, width: int) -> PackedLines:
+    blob.seek(first * width)
+    return np.frombuffer(blob.read((last - first) * width), np.uint8).reshape(last - first, width)
+
+
 def _groups(members: list[tuple[int, int]]) -> list[list[int]]:
     """Documents with their numbers of passages, in groups of at most MOST_PASSAGES; a larger one is alone."""
     groups: list[list[int]] = []
@@ -429,21 +428,3 @@ def _groups(members: list[tuple[int, int]]) -> list[list[int]]:
 def hidden_name(full_path: str) -> str:
     """What stands for a path that must not be remembered."""
     return "hash " + hashlib.sha256(full_path.encode()).hexdigest()
-
-
-_NOTHING: Mapping[str, str] = MappingProxyType({})
-
-
-def _document(row: Any) -> Document:
-    full_path, root, part = row[4], row[5], row[15]
-    path = full_path.removeprefix(root.rstrip("/") + "/")
-    if part:
-        path, full_path = f"{path}/{part}", f"{full_path}/{part}"
-    return Document(
-        document_id=row[0], call_mark=row[1], title=row[2], kind=sys.intern(row[3]), path=path, full_path=full_path,
-        sha256=row[6] or "", size_bytes=row[7], n_pages=row[8], n_passages=row[9], is_refused=bool(row[10]), reason=row[10],
-        language=sys.intern(row[11]), details=json.loads(row[12]) if row[12] != "{}" else _NOTHING,
-        notes=tuple(json.loads(row[13])) if row[13] != "[]" else (), container_id=row[14], part=part,
-        mtime_ns=row[16], n_recognised=row[17], confidence=row[18], n_unread=row[19], n_warned=row[20], has_meaning=row[21] != NOT_EMBEDDED,
-        copies=tuple(one for one in sorted(json.loads(row[22])) if one != row[4]) if row[22] and not part else (),
-    )  # fmt: skip

@@ -30,14 +30,19 @@ def tokens(text: str) -> list[str]:
 
 
 # "e-mail" is also "email", "max_connections" and "N416" are words of their own.
-_COMPOUND = re.compile(r"[^\W_]+(?:[-_‐‑][^\W_]+)+|(?=[^\W_]*\d)(?=[^\W_]*[^\W\d_])[^\W_]+")
+_JOINED = re.compile(r"[^\W_]+(?:[-_‐‑][^\W_]+)*")
+_JOINER = re.compile(r"[-_‐‑]")
 _MOST_COMPOUND_CHARS = 40
 
 
 def compounds(text: str) -> list[str]:
     """Words of several parts in one: joined by hyphens or underscores, or of letters and digits; in order."""
-    found = [re.sub(r"[-_‐‑]", "", one) for one in _COMPOUND.findall(unicodedata.normalize("NFKC", text).casefold())]
-    return [one for one in found if len(one) <= _MOST_COMPOUND_CHARS and not one.isdigit()]
+    found = []
+    for word in _JOINED.findall(unicodedata.normalize("NFKC", text).casefold()):
+        # Most words are letters alone: nothing more is asked of them.
+        if not word.isalpha() and len(whole := _JOINER.sub("", word)) <= _MOST_COMPOUND_CHARS and not whole.isdigit():
+            found.append(whole)
+    return found
 
 
 def stems(text: str, languages: Sequence[str] = ()) -> list[str]:
@@ -82,6 +87,7 @@ def stem_in(language: str, token: str) -> str:
 
 _MONTH_NAMES = "january february march april may june july august september october november december".split()
 _MONTHS = {name: number for number, full in enumerate(_MONTH_NAMES, start=1) for name in (full, full[:3])}
+_YEAR = re.compile(r"\d{4}")
 _NUMERIC_DATE = re.compile(r"\b(\d{1,2})[./](\d{1,2})[./](\d{4})\b|\b(\d{4})-(\d{2})-(\d{2})\b")
 _WRITTEN_DATE = re.compile(
     rf"\b(\d{{1,2}})(?:st|nd|rd|th)?\s+(?:of\s+)?({'|'.join(_MONTHS)})\.?,?\s+(\d{{4}})\b|"
@@ -92,7 +98,9 @@ _WRITTEN_DATE = re.compile(
 
 def dates(text: str) -> list[str]:
     """Give the full dates of a text as `date:2026-03-17`, however they are written; day before month in 3.4.2026."""
-    found = []
+    found: list[tuple[str, int, int]] = []
+    if not _YEAR.search(text):
+        return []
     for day, month, year, iso_year, iso_month, iso_day in _NUMERIC_DATE.findall(text):
         found.append((year or iso_year, int(month or iso_month), int(day or iso_day)))
     for day, month, year, other_month, other_day, other_year in _WRITTEN_DATE.findall(text):

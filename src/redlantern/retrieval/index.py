@@ -1,5 +1,6 @@
 """A collection loaded for finding: ranks its passages for a question by words, by meaning and by both."""
 
+import bisect
 import itertools
 from collections.abc import Collection as Ids
 from collections.abc import Sequence
@@ -11,7 +12,7 @@ import numpy.typing as npt
 
 from redlantern.collection.joint import Joint
 from redlantern.collection.segments import Segment, merge
-from redlantern.collection.store import Collection
+from redlantern.collection.store import Collection, LinesWanted
 from redlantern.models.embedding import PackedLines, Vectors, restore_lines
 from redlantern.retrieval.analysis import STOP_WORDS, compounds, dates, stem, stem_in, tokens
 from redlantern.retrieval.meaning import MeaningIndex, Rows
@@ -281,21 +282,28 @@ class Index:
         if not len(missing):
             return lines
         documents = self._document_ids[missing]
-        lines = dict(lines)
-        for document_id in np.unique(documents).tolist():
+        # Where all lines find room in memory, whole documents are fetched, so that soon nothing is.
+        is_small = self.n_passages <= _PASSAGES_HELD
+        rows_of: dict[int, list[int]] = {}
+        for row, document_id in zip(missing.tolist(), documents.tolist(), strict=True):
+            rows_of.setdefault(document_id, []).append(row)
+        wanted: dict[int, LinesWanted] = {}
+        for document_id in rows_of:
             begin, end = self._places[document_id]
-            # Where all lines find room in memory, whole documents are fetched, so that soon nothing is.
-            is_small = self.n_passages <= _PASSAGES_HELD
-            wanted = np.arange(begin, end) if is_small else missing[documents == document_id]
-            lengths = self._n_lines[wanted].tolist()
-            firsts = [self._n_lines.total(begin, row) for row in wanted.tolist()]
-            spans = [(first, first + n) for first, n in zip(firsts, lengths, strict=True)]
-            n_all = self._n_lines.total(begin, end)
-            found = self._collection.line_vectors(document_id, spans, n_all, self._embedding)
-            if found is None or found[0].shape[1] not in (self._dimensions, self._dimensions // 2):
+            if is_small:
+                rows_of[document_id] = list(range(begin, end))
+            bounds = [0, *np.cumsum(self._n_lines.stretch(begin, end)).tolist()]
+            spans = [(bounds[row - begin], bounds[row - begin + 1]) for row in rows_of[document_id]]
+            wanted[document_id] = (spans, bounds[-1])
+        lines = dict(lines)
+        found = self._collection.line_vectors(wanted, self._embedding)
+        for document_id, chosen in rows_of.items():
+            mine = found.get(document_id)
+            if mine is None or mine[0].shape[1] not in (self._dimensions, self._dimensions // 2):
                 # Zeros: a document whose lines have no vectors that may be compared is found by its words.
-                found = [np.full((n, self._dimensions // 2), 0x88, np.uint8) for n in lengths]
-            lines |= zip(wanted.tolist(), found, strict=True)
+                lengths = [last - first for first, last in wanted[document_id][0]]
+                mine = [np.full((n, self._dimensions // 2), 0x88, np.uint8) for n in lengths]
+            lines |= zip(chosen, mine, strict=True)
         # Put in place whole: another question may be reading the ones before.
         self._lines = dict(itertools.islice(lines.items(), max(0, len(lines) - _PASSAGES_HELD), None))
         return lines
@@ -333,6 +341,7 @@ class _Column:
     def __init__(self, parts: Sequence[npt.NDArray[Any]]) -> None:
         self._parts = list(parts)
         self._starts = np.cumsum([0, *map(len, parts)])
+        self._bounds: list[int] = self._starts.tolist()
 
     def __getitem__(self, rows: Rows) -> npt.NDArray[np.int64]:
         """The numbers of some rows, in the order given."""
@@ -343,11 +352,11 @@ class _Column:
             found[mine] = self._parts[part][rows[mine] - self._starts[part]]
         return found
 
-    def total(self, begin: int, end: int) -> int:
-        """The sum of the rows from begin on, end excluded, which lie in one part."""
-        part = int(np.searchsorted(self._starts, begin, side="right")) - 1
-        start = int(self._starts[part])
-        return int(self._parts[part][begin - start : end - start].sum())
+    def stretch(self, begin: int, end: int) -> npt.NDArray[Any]:
+        """The numbers of the rows from begin on, end excluded, which lie in one part."""
+        part = bisect.bisect_right(self._bounds, begin) - 1
+        start = self._bounds[part]
+        return self._parts[part][begin - start : end - start]
 
 
 def _stretches(parts: Sequence[tuple[npt.NDArray[Any], npt.NDArray[np.bool_]]]) -> dict[int, tuple[int, int]]:
