@@ -25,7 +25,6 @@ from redlantern.reading.geometry import unpack_blocks, unpack_runs
 from redlantern.reading.values import Page, ReadFile
 from redlantern.safety.keys import Holding
 
-
 LinesWanted = tuple[Sequence[tuple[int, int]], int]
 """Spans of a document's lines as (first, one after the last), and how many lines it has in all."""
 

@@ -26,7 +26,7 @@ QUESTION_WORDS = frozenset(
 def tokens(text: str) -> list[str]:
     """Cut text into words and numbers, folded to small letters without accents' variants (NFKC)."""
     found = _TOKEN.findall(unicodedata.normalize("NFKC", text).casefold())
-    return [_APOSTROPHE.sub("", one) if not one[0].isdigit() else one for one in found]
+    return [one if one.isalnum() or one[0].isdigit() else _APOSTROPHE.sub("", one) for one in found]
 
 
 # "e-mail" is also "email", "max_connections" and "N416" are words of their own.
