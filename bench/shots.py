@@ -85,12 +85,14 @@ def _evidence(window: "Window") -> None:
     from redlantern.desktop import portrait
 
     view = window.desk.view
+    window.desk.shelf.best_first.setChecked(True)
     window.question.setText(EXPLAINED)
     window.ask()
     portrait.wait_until(lambda: portrait.is_settled(window))
     view.choose(next(at for at, row in enumerate(view.rows) if row.place.startswith("passage 2 ")))
     portrait.wait_until(lambda: portrait.is_settled(window))
     portrait.save(window, PICTURES / "desk-evidence.png")
+    window.desk.shelf.best_first.setChecked(False)
     letters = [one for one in window.desk.shelf.model.readable if one.path.startswith("letters/")]
     window.desk.shelf.model.set_only(letters)
     window.question.setText('"loft"')

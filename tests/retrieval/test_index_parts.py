@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from redlantern.models.embedding import restore_lines
 from redlantern.retrieval import index as retrieval_index
-from redlantern.retrieval.index import Index, _Column, _highest, _stretches
+from redlantern.retrieval.index import Index, _Column, _highest, _Places
 from tests.conftest import SmallEmbedder
 
 
@@ -38,7 +38,8 @@ def test_a_column_in_parts_reads_like_one_array(parts, seed):
 def test_a_document_that_was_read_again_is_found_in_its_living_stretch_only():
     old = (np.array([7, 7, 8]), np.array([False, False, True]))
     new = (np.array([7, 7]), np.array([True, True]))
-    assert _stretches([old, new]) == {8: (2, 3), 7: (3, 5)}
+    places = _Places([old, new])
+    assert [places.of(one) for one in (6, 7, 8, 9)] == [(0, 0), (3, 5), (2, 3), (0, 0)]
 
 
 def test_lines_read_in_parts_are_those_of_the_whole(engine):

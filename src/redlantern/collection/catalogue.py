@@ -34,7 +34,10 @@ class Catalogue:
         # A file's path begins the paths of what lies within it.
         return sorted(
             (document for _, document in given.values()),
-            key=lambda one: (one.full_path.removesuffix(f"/{one.part}") if one.part else one.full_path, one.document_id),
+            key=lambda one: (
+                one.full_path.removesuffix(f"/{one.part}") if one.part else one.full_path,
+                one.document_id,
+            ),
         )
 
     def _read(self) -> Iterator[tuple[int, _Row, list[_Row], bool]]:

@@ -370,7 +370,9 @@ class Collection:
             without those that have none, or none of this model.
         """
         marks = ",".join("?" * len(wanted))
-        rows = self.file.rows(f"SELECT document_id, embedding_model FROM indexes WHERE document_id IN ({marks})", *wanted)
+        rows = self.file.rows(
+            f"SELECT document_id, embedding_model FROM indexes WHERE document_id IN ({marks})", *wanted
+        )
         found = {}
         for document_id, made_by in rows:
             spans, n_lines = wanted[document_id]

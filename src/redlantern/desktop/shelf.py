@@ -333,6 +333,7 @@ class Shelf(QWidget):
             button.setAccessibleName(f"Take {button.text().lower()} of the documents into scope")
             button.clicked.connect(lambda _, is_in=is_in: self.model.set_all_in_scope(is_in))
         self.best_first = QCheckBox("best lit first")
+        theme.outline(self.best_first)
         self.best_first.setToolTip("Show the documents first that the question finds most strongly")
         self.best_first.toggled.connect(self.model.set_best_first)
         self.add_button = QPushButton("Add a folder ...")

@@ -94,7 +94,7 @@ class Index:
         self._n_lines = _Column([one.n_lines for one in segments])
         self._is_alive = np.concatenate([np.zeros(0, bool), *(is_alive for _, is_alive in parts)])
         # Documents lie whole in one part, their passages one after another.
-        self._places = _stretches([(one.document_ids, is_alive) for one, is_alive in parts])
+        self._places = _Places([(one.document_ids, is_alive) for one, is_alive in parts])
         self._meaning: MeaningIndex = MeaningIndex(
             [(one.vectors, one.norms) for one in segments], before._meaning if before is not None else None
         )
@@ -188,7 +188,7 @@ class Index:
 
     def passages_of(self, page: tuple[int, int]) -> dict[int, int]:
         """The passages of a page, as (document id, page number): from each passage's id to its row."""
-        rows = np.arange(*self._places.get(page[0], (0, 0)))
+        rows = np.arange(*self._places.of(page[0]))
         rows = rows[self._page_numbers[rows] == page[1]]
         return dict(zip(self._passage_ids[rows].tolist(), rows.tolist(), strict=True))
 
@@ -210,7 +210,7 @@ class Index:
         """Which rows belong to these documents."""
         found = np.zeros(len(self._is_alive), bool)
         for document_id in scope:
-            begin, end = self._places.get(document_id, (0, 0))
+            begin, end = self._places.of(document_id)
             found[begin:end] = True
         return found
 
@@ -289,7 +289,7 @@ class Index:
             rows_of.setdefault(document_id, []).append(row)
         wanted: dict[int, LinesWanted] = {}
         for document_id in rows_of:
-            begin, end = self._places[document_id]
+            begin, end = self._places.of(document_id)
             if is_small:
                 rows_of[document_id] = list(range(begin, end))
             bounds = [0, *np.cumsum(self._n_lines.stretch(begin, end)).tolist()]
@@ -359,21 +359,30 @@ class _Column:
         return self._parts[part][begin - start : end - start]
 
 
-def _stretches(parts: Sequence[tuple[npt.NDArray[Any], npt.NDArray[np.bool_]]]) -> dict[int, tuple[int, int]]:
-    """From each document to its first row and the one after its last; dead rows are nobody's."""
-    found: dict[int, tuple[int, int]] = {}
-    offset = 0
-    for document_ids, is_alive in parts:
-        changes = (np.diff(document_ids) != 0) | (np.diff(is_alive.astype(np.int8)) != 0)
-        starts = np.concatenate([[0], np.flatnonzero(changes) + 1])[: len(document_ids)]
-        ends = np.append(starts[1:], len(document_ids))[: len(starts)]
-        alive = is_alive[starts]
-        first, last = starts[alive] + offset, ends[alive] + offset
-        found.update(
-            zip(document_ids[starts[alive]].tolist(), zip(first.tolist(), last.tolist(), strict=True), strict=True)
-        )
-        offset += len(document_ids)
-    return found
+class _Places:
+    """From each document to its first row and the one after its last; dead rows are nobody's.
+
+    Arrays, for a dictionary of many thousands would need ten times as much.
+    """
+
+    def __init__(self, parts: Sequence[tuple[npt.NDArray[Any], npt.NDArray[np.bool_]]]) -> None:
+        found, offset = [np.zeros((3, 0), np.int64)], 0
+        for document_ids, is_alive in parts:
+            changes = (np.diff(document_ids) != 0) | (np.diff(is_alive.astype(np.int8)) != 0)
+            starts = np.concatenate([[0], np.flatnonzero(changes) + 1])[: len(document_ids)]
+            ends = np.append(starts[1:], len(document_ids))[: len(starts)]
+            alive = is_alive[starts]
+            found.append(np.stack([document_ids[starts[alive]], starts[alive] + offset, ends[alive] + offset]))
+            offset += len(document_ids)
+        together = np.concatenate(found, axis=1)
+        self._ids, self._begins, self._ends = together[:, np.argsort(together[0])]
+
+    def of(self, document_id: int) -> tuple[int, int]:
+        """Where a document's rows begin and end; (0, 0) for one without."""
+        at = int(self._ids.searchsorted(document_id))
+        if at == len(self._ids) or self._ids[at] != document_id:
+            return 0, 0
+        return int(self._begins[at]), int(self._ends[at])
 
 
 def _highest(scores: Scores, n: int) -> Rows:
