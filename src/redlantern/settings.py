@@ -44,6 +44,7 @@ class Method:
     found_lines: int = _setting(5, "Most found lines", "lines", 1, 12)
     answer_threshold: float = _setting(0.35, "Evidence needed before a question counts as answered", "", 0.0, 1.0)
     prompt_tokens: int = _setting(300, "Most tokens of evidence sent to the language model", "tokens", 100, 4000)
+    keeps_outside_claims: bool = _choice(True, "Keep sentences that are not from the documents, marked as such")
     answer_tokens: int = _setting(120, "Longest written answer", "tokens", 20, 2000)
 
     def __post_init__(self) -> None:

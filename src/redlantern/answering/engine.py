@@ -1,6 +1,5 @@
 """The engine: a collection open for questions, with its models. What a window or a command talks to."""
 
-import contextlib
 import threading
 import time
 from collections import Counter
@@ -9,7 +8,6 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from types import MappingProxyType
 
-from redlantern.answering.claims import drafts_of
 from redlantern.answering.found import (
     Candidate,
     choose_lines,
@@ -17,11 +15,10 @@ from redlantern.answering.found import (
     rank_lines,
     take_apart,
 )
-from redlantern.answering.prompt import SYSTEM, Prompt, as_material, build_prompt
 from redlantern.answering.refusal import NOTHING_IN_SCOPE, evidence_score, refusal_words
-from redlantern.answering.sheet import Claim, Evidence, FoundLine, Sheet
+from redlantern.answering.sheet import Evidence, FoundLine, Sheet
 from redlantern.answering.standalone import standalone_question
-from redlantern.answering.support import best_line
+from redlantern.answering.writing import Grounds, WritingStep, write_answer
 from redlantern.collection.joint import Joint
 from redlantern.collection.plan import UpdatePlan, make_plan
 from redlantern.collection.store import Collection
@@ -29,7 +26,7 @@ from redlantern.collection.update import Summary, Workshop, carry_out, made_with
 from redlantern.collection.values import Citation, StoredPassage
 from redlantern.errors import RedlanternError
 from redlantern.models.embedding import Embedder
-from redlantern.models.language import LanguageModel, LanguageModelError
+from redlantern.models.language import LanguageModel
 from redlantern.progress import Cancel, ComputeQueue, Report
 from redlantern.reading.pool import ReaderPool
 from redlantern.retrieval.analysis import content_words, stem
@@ -62,13 +59,6 @@ class FoundStep:
     """The search is done: the sheet with its found lines and evidence, or refused."""
 
     sheet: Sheet
-
-
-@dataclass(frozen=True)
-class WritingStep:
-    """More of the answer was written: (text, call-mark) of each claim so far; no mark while one is unfinished."""
-
-    claims: tuple[tuple[str, str], ...]
 
 
 @dataclass(frozen=True)
@@ -204,12 +194,12 @@ class Engine:
             raise EmptyQuestionError
         phrases = quoted(question.text)
         with self.queue.question():
-            sheet, lines = self._look(question, phrases, began, cancel) if phrases else self._find(question, began)
+            sheet, grounds = self._look(question, phrases, began, cancel) if phrases else self._find(question, began)
             try:
                 yield FoundStep(sheet)
                 cancel.check()
-                if lines and not question.lines_only:
-                    for step in self._write(sheet, lines, began, cancel):
+                if grounds is not None and not question.lines_only:
+                    for step in write_answer(sheet, grounds, self.language_model, self.method, began, cancel):
                         if isinstance(step, Sheet):
                             sheet = step
                         else:
@@ -262,7 +252,8 @@ class Engine:
     def _on_document(self) -> None:
         self._is_stale = True
 
-    def _find(self, question: Question, began: float) -> tuple[Sheet, list[Candidate]]:
+    def _find(self, question: Question, began: float) -> tuple[Sheet, Grounds | None]:
+        """Find for a question: its sheet without a written answer, and what one may stand on; None where it is refused."""
         index = self.index
         if not index.n_passages:
             raise EmptyCollectionError
@@ -274,7 +265,7 @@ class Engine:
             question.text, standalone, False, "", (), (), mended=mended, method=self.method.name, models=models
         )
         if question.scope is not None and not question.scope:
-            return replace(base, refused=True, refusal_reason=NOTHING_IN_SCOPE), []
+            return replace(base, refused=True, refusal_reason=NOTHING_IN_SCOPE), None
         finding = find(
             index, self.asked, self.embedder, searched, question.scope, self.method,
             put_aside=question.put_aside, pinned=question.pinned,
@@ -303,21 +294,20 @@ class Engine:
             page_strengths=finding.page_strengths,
         )
         spent = time.perf_counter() - began
-        return _timed(sheet, search=spent, first_line=spent if lines else None), [] if is_refused else lines
+        grounds = None if is_refused or not lines else self._grounds(lines, candidates)
+        return _timed(sheet, search=spent, first_line=spent if lines else None), grounds
 
-    def _look(
-        self, question: Question, phrases: Sequence[str], began: float, cancel: Cancel
-    ) -> tuple[Sheet, list[Candidate]]:
+    def _look(self, question: Question, phrases: Sequence[str], began: float, cancel: Cancel) -> tuple[Sheet, None]:
         """Look for phrases in quotation marks: a sheet of all their places, and nothing to write about."""
         index = self.index
         if not index.n_passages:
             raise EmptyCollectionError
         base = Sheet(question.text, question.text, False, "", (), (), method=self.method.name)
         if question.scope is not None and not question.scope:
-            return replace(base, refused=True, refusal_reason=NOTHING_IN_SCOPE), []
+            return replace(base, refused=True, refusal_reason=NOTHING_IN_SCOPE), None
         places = look_for(phrases, index, self.asked, question.scope, cancel)
         if not places:
-            return replace(base, refused=True, refusal_reason=no_place(phrases)), []
+            return replace(base, refused=True, refusal_reason=no_place(phrases)), None
         pages: Counter[tuple[int, int]] = Counter((one.document_id, one.page_number) for one in places)
         most = max(pages.values())
         # A page with one place is lit, too, and one with many fully.
@@ -326,7 +316,7 @@ class Engine:
         said = places_in_words(len(places), len(pages), len({one.document_id for one in places}), len(shown))
         spent = time.perf_counter() - began
         sheet = replace(base, found_lines=tuple(dict.fromkeys(shown)), places=said, page_strengths=strengths)
-        return _timed(sheet, search=spent, first_line=spent), []
+        return _timed(sheet, search=spent, first_line=spent), None
 
     def _cite_line(self, place: Place) -> Citation:
         """The line that a place stands in."""
@@ -345,65 +335,14 @@ class Engine:
         start, end = (passage.start, passage.end) if line is None else passage.lines[line]
         return self.asked.cite(document, passage.page_number, start, end)
 
-    def _write(
-        self, sheet: Sheet, lines: list[Candidate], began: float, cancel: Cancel
-    ) -> Iterator[WritingStep | Sheet]:
-        """Write and check the answer: WritingSteps, then the sheet."""
-        if self.language_model is None:
-            yield replace(sheet, no_prose_reason="No language model is set up, so there is no written answer.")
-            return
-        written, first_word, n_read, n_written = "", None, 0, 0
-        question = replaced_words(sheet.standalone_question, sheet.mended)
-        marks = [one.citation.mark for one in sheet.found_lines]
-        try:
-            prompt = build_prompt(
-                question,
-                lines,
-                self.language_model.count_tokens,
-                self.method.prompt_tokens,
-                is_small=self.language_model.is_small,
-            )
-            with contextlib.closing(
-                self.language_model.write(
-                    SYSTEM, prompt.user, grammar=prompt.grammar, most_tokens=self.method.answer_tokens, cancel=cancel
-                )
-            ) as steps:  # type: ignore[type-var]
-                for step in steps:
-                    if not step.words:
-                        n_read, n_written = step.n_prompt_tokens, step.n_written_tokens
-                        continue
-                    first_word = first_word or time.perf_counter() - began
-                    written += step.words
-                    yield WritingStep(
-                        tuple((one.text, marks[one.number - 1] if one.number else "") for one in drafts_of(written))
-                    )
-        except LanguageModelError as failure:
-            yield replace(sheet, no_prose_reason=str(failure))
-            return
-        claims = self._checked(written, prompt)
-        models = sheet.models | {"language": self.language_model.name}
-        done = replace(sheet, claims=claims, models=models, n_prompt_tokens=n_read, n_written_tokens=n_written)
-        if not claims:
-            done = replace(done, no_prose_reason="The language model wrote nothing that could be used.")
-        yield _timed(done, first_word=first_word)
-
-    def _checked(self, written: str, prompt: Prompt) -> tuple[Claim, ...]:
-        """Judge every finished claim and put its call-mark right; a claim cut off at the end is left out."""
-        # A row means something only with its column names, so they count as cited with it.
-        material = [(as_material(one), self._context(one)) for one in prompt.lines]
-        claims = []
-        for draft in drafts_of(written):
-            if not draft.number:
-                continue
-            index, judgement = best_line(draft.text, material, draft.number - 1)
-            candidate = prompt.lines[index]
-            citation = self._cite(candidate.passage, candidate.line)
-            claims.append(Claim(draft.text, judgement.support, (citation,), judgement.doubt))
-        return tuple(claims)
-
-    def _context(self, candidate: Candidate) -> str:
-        document = self.index.documents[candidate.passage.document_id]
-        return f"{document.title} {candidate.passage.heading}"
+    def _grounds(self, lines: Sequence[Candidate], candidates: Sequence[Candidate]) -> Grounds:
+        documents = self.index.documents
+        return Grounds(
+            lines,
+            candidates,
+            lambda one: self._cite(one.passage, one.line),
+            lambda one: documents[one.passage.document_id].title,
+        )
 
 
 _RELOAD_PAUSE_S = 0.8

@@ -12,12 +12,16 @@ Support = Literal["supported", "partly supported", "unsupported"]
 
 @dataclass(frozen=True)
 class Claim:
-    """One sentence of a written answer. `doubt` says in plain words what the cited words do not bear out."""
+    """One sentence of a written answer. `doubt` says in plain words what the cited words do not bear out, `absent` are those
+    words of the claim; `is_outside` says that next to nothing of it is from the documents.
+    """
 
     text: str
     support: Support
     citations: tuple[Citation, ...]
     doubt: str = ""
+    absent: tuple[str, ...] = ()
+    is_outside: bool = False
 
     @property
     def marked_text(self) -> str:
@@ -111,6 +115,8 @@ class Sheet:
                     "text": claim.text,
                     "support": claim.support,
                     "doubt": claim.doubt,
+                    "absent": list(claim.absent),
+                    "outside": claim.is_outside,
                     "citations": [one.as_json() for one in claim.citations],
                 }
                 for claim in self.claims
@@ -160,7 +166,14 @@ def sheet_from_json(form: dict[str, Any], document_ids: dict[str, int]) -> Sheet
         )
 
     claims = [
-        Claim(one["text"], one["support"], tuple(map(citation, one["citations"])), one["doubt"])
+        Claim(
+            one["text"],
+            one["support"],
+            tuple(map(citation, one["citations"])),
+            one["doubt"],
+            tuple(one.get("absent", ())),
+            one.get("outside", False),
+        )
         for one in form["claims"]
     ]
     passages = [

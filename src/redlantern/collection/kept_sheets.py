@@ -50,7 +50,7 @@ def _strip(sheet: dict[str, Any], is_erased: Callable[[dict[str, Any]], bool]) -
     for claim in sheet["claims"]:
         if any(is_erased(one) for one in claim["citations"]):
             citations = [_blank(one) if is_erased(one) else one for one in claim["citations"]]
-            claim.update(text=ERASED, doubt="", citations=citations)
+            claim.update(text=ERASED, doubt="", absent=[], citations=citations)
             found = True
     for passage in sheet["passages"]:
         if is_erased(passage["citation"]):

@@ -11,8 +11,9 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QWidget
 
 from redlantern.answering.changes import compare, source_changes
-from redlantern.answering.engine import DoneStep, FoundStep, Question, Step, WritingStep
+from redlantern.answering.engine import DoneStep, FoundStep, Question, Step
 from redlantern.answering.sheet import Sheet, relinked
+from redlantern.answering.writing import WritingStep
 from redlantern.collection.fingerprints import Version
 from redlantern.collection.journal import now_utc
 from redlantern.collection.values import Document

@@ -1,5 +1,8 @@
 """The rows of a sheet: found lines, claims and evidence, each with the way to its page."""
 
+import html
+import re
+
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
@@ -22,6 +25,23 @@ def words_label(text: str, *, family: str, scale: float = 1.0, name: str = "") -
     label.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
     if name:
         label.setObjectName(name)
+    return label
+
+
+def claim_label(claim: Claim) -> QLabel:
+    """The words of a claim; those that the cited line does not bear out are underlined."""
+    label = words_label(claim.text, family=theme.SANS)
+    if claim.absent:
+        wanted = "|".join(re.escape(html.escape(word)) for word in sorted(claim.absent, key=len, reverse=True))
+        style = f"color:{theme.LAMPLIGHT.amber}; text-decoration:underline"
+        marked = re.sub(
+            rf"(?<![\w&])(?:{wanted})(?!\w)",
+            lambda match: f'<span style="{style}">{match.group()}</span>',
+            html.escape(claim.text),
+            flags=re.IGNORECASE,
+        )
+        label.setTextFormat(Qt.TextFormat.RichText)
+        label.setText(marked)
     return label
 
 
@@ -165,7 +185,7 @@ class ClaimRow(CitedRow):
         top = QHBoxLayout()
         top.setSpacing(10)
         top.addWidget(SupportShape(claim.support), 0, Qt.AlignmentFlag.AlignTop)
-        top.addWidget(words_label(claim.text, family=theme.SANS), 1)
+        top.addWidget(claim_label(claim), 1)
         for citation in claim.citations:
             button = mark_button(citation)
             button.clicked.connect(self.choose)

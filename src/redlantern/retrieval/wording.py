@@ -16,13 +16,19 @@ def line_in_words(line: str, heading: str) -> str:
     return dates_in_words(" ".join(text.split()))
 
 
+def cells_of(row: str, heading: str) -> list[tuple[str, str]]:
+    """The cells of a table's row as (name of the column, what stands there); empty where the names do not fit."""
+    cells = row.split(CELL_SEPARATOR)
+    columns = heading.rsplit(HEADING_SEPARATOR, 1)[-1].split(HEADER_CELL_SEPARATOR)
+    return list(zip(columns, cells, strict=True)) if len(cells) == len(columns) > 1 else []
+
+
 def row_in_words(row: str, heading: str) -> str:
     """A row of a table as a sentence is read: what the table is about, and each cell with the name of its column."""
-    path = heading.split(HEADING_SEPARATOR)
-    cells, columns = row.split(CELL_SEPARATOR), path[-1].split(HEADER_CELL_SEPARATOR)
-    if len(cells) == len(columns) and len(cells) > 1:
-        pairs = (f"{column} {cell}".strip() for column, cell in zip(columns, cells, strict=True) if cell.strip())
-        text = ": ".join([*path[-2:-1], ", ".join(pairs)])
+    path, cells = heading.split(HEADING_SEPARATOR), cells_of(row, heading)
+    if cells:
+        said = (f"{column} {cell}".strip() for column, cell in cells if cell.strip())
+        text = ": ".join([*path[-2:-1], ", ".join(said)])
     else:
-        text = ": ".join([*path[-1:], ", ".join(cell for cell in cells if cell.strip())])
+        text = ": ".join([*path[-1:], ", ".join(cell for cell in row.split(CELL_SEPARATOR) if cell.strip())])
     return dates_in_words(" ".join(text.split()))

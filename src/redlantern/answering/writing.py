@@ -1,0 +1,114 @@
+"""The written answer: what the language model makes of the found lines, and every claim of it checked."""
+
+import contextlib
+import time
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, replace
+
+from redlantern.answering.claims import drafts_of
+from redlantern.answering.found import Candidate
+from redlantern.answering.prompt import SYSTEM, as_material, build_prompt
+from redlantern.answering.sheet import Claim, Sheet
+from redlantern.answering.support import Cells, Judgement, best_line
+from redlantern.collection.values import Citation
+from redlantern.models.language import LanguageModel, LanguageModelError
+from redlantern.progress import Cancel
+from redlantern.retrieval.spelling import replaced_words
+from redlantern.retrieval.wording import cells_of
+from redlantern.settings import Method
+
+
+@dataclass(frozen=True)
+class WritingStep:
+    """More of the answer was written: (text, call-mark) of each claim so far; no mark while one is unfinished."""
+
+    claims: tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True)
+class Grounds:
+    """What an answer may stand on: the found lines, the other lines of the evidence, and how a line is cited."""
+
+    lines: Sequence[Candidate]
+    others: Sequence[Candidate]
+    cite: Callable[[Candidate], Citation]
+    title: Callable[[Candidate], str]
+
+    def material(self, candidate: Candidate) -> tuple[str, str, Cells]:
+        """A line as a claim is judged by it: its words, what it stands under, and its cells if it is a row."""
+        heading = candidate.passage.heading
+        # A row means something only with its column names, so they count as cited with it.
+        cells = cells_of(candidate.text, heading) if candidate.is_row else ()
+        return as_material(candidate), f"{self.title(candidate)} {heading}", cells
+
+
+def write_answer(
+    sheet: Sheet, grounds: Grounds, model: LanguageModel | None, method: Method, began: float, cancel: Cancel
+) -> Iterator[WritingStep | Sheet]:
+    """Write and check the answer: WritingSteps, then the sheet with its claims, or with the reason why there are none.
+
+    `began` is when the question came, by `time.perf_counter`.
+    """
+    if model is None:
+        yield replace(sheet, no_prose_reason="No language model is set up, so there is no written answer.")
+        return
+    written, first_word, n_read, n_written = "", None, 0, 0
+    question = replaced_words(sheet.standalone_question, sheet.mended)
+    marks = [one.citation.mark for one in sheet.found_lines]
+    try:
+        prompt = build_prompt(
+            question, grounds.lines, model.count_tokens, method.prompt_tokens, is_small=model.is_small
+        )
+        with contextlib.closing(
+            model.write(SYSTEM, prompt.user, grammar=prompt.grammar, most_tokens=method.answer_tokens, cancel=cancel)
+        ) as steps:  # type: ignore[type-var]
+            for step in steps:
+                if not step.words:
+                    n_read, n_written = step.n_prompt_tokens, step.n_written_tokens
+                    continue
+                first_word = first_word or time.perf_counter() - began
+                written += step.words
+                yield WritingStep(
+                    tuple((one.text, marks[one.number - 1] if one.number else "") for one in drafts_of(written))
+                )
+    except LanguageModelError as failure:
+        yield replace(sheet, no_prose_reason=str(failure))
+        return
+    claims = check_claims(written, prompt.lines, grounds)
+    n_outside = sum(one.is_outside for one in claims)
+    if not method.keeps_outside_claims:
+        claims = tuple(one for one in claims if not one.is_outside)
+    models = sheet.models | {"language": model.name}
+    done = replace(sheet, claims=claims, models=models, n_prompt_tokens=n_read, n_written_tokens=n_written)
+    if not claims:
+        reason = "nothing that is from the documents" if n_outside else "nothing that could be used"
+        done = replace(done, no_prose_reason=f"The language model wrote {reason}.")
+    yield replace(done, seconds=replace(done.seconds, first_word=first_word))
+
+
+def check_claims(written: str, lines: Sequence[Candidate], grounds: Grounds) -> tuple[Claim, ...]:
+    """Judge every finished claim; one cut off at the end is left out.
+
+    First against the lines that the model was given, then against all others of
+    the evidence: the call-mark goes to the line that bears the claim out best.
+    """
+    given = [grounds.material(one) for one in lines]
+    claims = []
+    for draft in drafts_of(written):
+        if not draft.number:
+            continue
+        at, judgement = best_line(draft.text, given, draft.number - 1)
+        chosen = lines[at]
+        others = [one for one in grounds.others if one not in lines] if judgement.support != "supported" else []
+        if others:
+            among, elsewhere = best_line(draft.text, [grounds.material(one) for one in others], 0)
+            if elsewhere.support == "supported":
+                chosen, judgement = others[among], elsewhere
+        claims.append(_claim(draft.text, judgement, grounds.cite(chosen)))
+    return tuple(claims)
+
+
+def _claim(text: str, judgement: Judgement, citation: Citation) -> Claim:
+    is_outside = judgement.is_outside and judgement.support == "unsupported"
+    doubt = f"not from the documents; {judgement.doubt}" if is_outside else judgement.doubt
+    return Claim(text, judgement.support, (citation,), doubt, judgement.absent, is_outside)
