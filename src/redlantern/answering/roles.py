@@ -264,7 +264,7 @@ def _the_other_way_round(claim: str, cited: str) -> Doubt | None:
         return None
     place = {word: at for at, word in enumerate(theirs)}
     doer = mine[0]
-    if _is_agent(doer, cited):
+    if _is_agent(doer, cited) and not _PASSIVE.search(claim):
         return None
     for at, other in enumerate(mine[2:], start=2):
         between = [word for word in mine[1:at] if place[other] < place[word] < place[doer]]
