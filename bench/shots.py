@@ -18,6 +18,7 @@ HERE = Path(__file__).parent.parent
 DOCUMENTS, PICTURES = HERE / "demo" / "documents", HERE / "docs" / "screenshots"
 ANSWERED = "At what humidity must the leather work stop?"
 EXPLAINED = "How wet may the loft get before the gluing stops?"
+DIFFERING = "By how many working days shall the completion date be moved?"
 REFUSED = "What is the telephone number of the surveyor?"
 
 
@@ -48,6 +49,7 @@ def main() -> None:
         portrait.wait_until(lambda: not window.desk.is_updating and not window.desk.is_busy)
         for question, name in (
             (ANSWERED, "desk-answer"),
+            (DIFFERING, "desk-differing"),
             (REFUSED, "desk-refusal"),
         ):
             window.question.setText(question)

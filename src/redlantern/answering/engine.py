@@ -8,7 +8,9 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from types import MappingProxyType
 
+from redlantern.answering.disagreement import date_of, disagreement
 from redlantern.answering.found import (
+    Asked,
     Candidate,
     choose_lines,
     features_of,
@@ -16,7 +18,7 @@ from redlantern.answering.found import (
     take_apart,
 )
 from redlantern.answering.refusal import NOTHING_IN_SCOPE, evidence_score, refusal_words
-from redlantern.answering.sheet import Evidence, FoundLine, Sheet
+from redlantern.answering.sheet import Disagreement, Evidence, FoundLine, Sheet
 from redlantern.answering.standalone import standalone_question
 from redlantern.answering.writing import Grounds, WritingStep, write_answer
 from redlantern.collection.joint import Joint
@@ -291,6 +293,7 @@ class Engine:
                 for rank, one in enumerate(finding.ranked[: self.method.passages_kept], start=1)
             ),
             evidence_score=score,
+            disagreement=None if is_refused else self._disagreement(asked, candidates),
             page_strengths=finding.page_strengths,
         )
         spent = time.perf_counter() - began
@@ -334,6 +337,15 @@ class Engine:
         document = self.index.documents[passage.document_id]
         start, end = (passage.start, passage.end) if line is None else passage.lines[line]
         return self.asked.cite(document, passage.page_number, start, end)
+
+    def _disagreement(self, asked: Asked, candidates: Sequence[Candidate]) -> Disagreement | None:
+        documents = self.index.documents
+        return disagreement(
+            asked,
+            candidates,
+            lambda one: self._cite(one.passage, one.line),
+            lambda one: date_of(documents[one.passage.document_id]),
+        )
 
     def _grounds(self, lines: Sequence[Candidate], candidates: Sequence[Candidate]) -> Grounds:
         documents = self.index.documents

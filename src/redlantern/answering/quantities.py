@@ -64,6 +64,8 @@ _ISO_DATE = re.compile(r"\b(\d{4})-(\d{2})-(\d{2})\b")
 _NUMERIC_DATE = re.compile(r"\b(\d{1,2})[./](\d{1,2})[./](\d{4})\b|\b(\d{2})\.(\d{2})\.(?!\d)")
 _PIECE = re.compile(r"\d+(?:[.,:]\d+)*|[^\W\d_]+(?:['’][^\W\d_]+)*")
 _UNIT_AFTER = re.compile(r"\s?([%€£$°²³µ]?[^\W\d_]*[²³23]?(?:/[a-z]+[³3]?)?)")
+# "41 working days", "36 consecutive hours"
+_BEFORE_UNIT = re.compile(r"^\s(?:working|calendar|consecutive|full|whole|more|further|metric)\b", re.IGNORECASE)
 _UNIT_BEFORE = re.compile(r"(€|£|\$|\bEUR|\bGBP|\bUSD|\bCHF)\s?$", re.IGNORECASE)
 
 
@@ -142,7 +144,7 @@ def _number(value: str, text: str, start: int, rest: str) -> Quantity:
     value = value if not value.startswith(".") else f"0{value}"
     if _OF_MONTH.match(rest):
         return Quantity(value, "date", "", "", start)
-    after = _UNIT_AFTER.match(rest)
+    after = _UNIT_AFTER.match(_BEFORE_UNIT.sub("", rest))
     unit = _UNITS.get(after.group(1).casefold(), "") if after else ""
     before = _UNIT_BEFORE.search(text[:start])
     if not unit and before:

@@ -1,5 +1,6 @@
 """A sheet: one question with its found lines, written answer, evidence and timings."""
 
+from collections.abc import Callable
 from dataclasses import asdict, dataclass, field, replace
 from typing import Any, Literal
 
@@ -28,6 +29,23 @@ class Claim:
         """The sentence with its call-marks."""
         marks = " ".join(f"[{one.mark}]" for one in self.citations)
         return f"{self.text} {marks}".strip()
+
+
+@dataclass(frozen=True)
+class Side:
+    """One of several values that documents give: as it stands, the line, and the date of its document in words."""
+
+    value: str
+    citation: Citation
+    dated: str = ""
+
+
+@dataclass(frozen=True)
+class Disagreement:
+    """Different values for what was asked, from different documents; `kind` is date, sum or number."""
+
+    kind: str
+    sides: tuple[Side, ...]
 
 
 @dataclass(frozen=True)
@@ -90,6 +108,7 @@ class Sheet:
     evidence_score: float = 0.0
     page_strengths: dict[tuple[int, int], float] = field(default_factory=dict, repr=False)
     asked_at: str = ""
+    disagreement: Disagreement | None = None
     places: str = ""
     """How many places were found, in words, where phrases were looked for instead of a question asked."""
 
@@ -126,6 +145,7 @@ class Sheet:
                 for one in self.found_lines
             ],
             "passages": [_evidence_json(one) for one in self.passages],
+            "disagreement": _disagreement_json(self.disagreement),
             "places": self.places,
             "evidence_score": round(self.evidence_score, 4),
             "seconds": {
@@ -205,6 +225,7 @@ def sheet_from_json(form: dict[str, Any], document_ids: dict[str, int]) -> Sheet
         form["tokens"]["read"],
         form["tokens"]["written"],
         form["evidence_score"],
+        disagreement=_disagreement(form.get("disagreement"), citation),
         places=form.get("places", ""),
     )
 
@@ -221,7 +242,26 @@ def relinked(sheet: Sheet, document_ids: dict[str, int]) -> Sheet:
         found_lines=tuple(replace(one, citation=led(one.citation)) for one in sheet.found_lines),
         claims=tuple(replace(one, citations=tuple(map(led, one.citations))) for one in sheet.claims),
         passages=tuple(replace(one, citation=led(one.citation)) for one in sheet.passages),
+        disagreement=sheet.disagreement
+        and replace(
+            sheet.disagreement,
+            sides=tuple(replace(one, citation=led(one.citation)) for one in sheet.disagreement.sides),
+        ),
     )
+
+
+def _disagreement_json(one: Disagreement | None) -> dict[str, Any] | None:
+    if one is None:
+        return None
+    sides = [{"value": side.value, "dated": side.dated, "citation": side.citation.as_json()} for side in one.sides]
+    return {"kind": one.kind, "sides": sides}
+
+
+def _disagreement(form: dict[str, Any] | None, citation: Callable[[dict[str, Any]], Citation]) -> Disagreement | None:
+    if form is None:
+        return None
+    sides = tuple(Side(one["value"], citation(one["citation"]), one["dated"]) for one in form["sides"])
+    return Disagreement(form["kind"], sides)
 
 
 _SCORES = ("words", "meaning", "fused")

@@ -59,6 +59,8 @@ def _strip(sheet: dict[str, Any], is_erased: Callable[[dict[str, Any]], bool]) -
             )
             found = True
     if found:
+        # The values beside one another are words of the documents, too.
+        sheet["disagreement"] = None
         # What was written or searched by may repeat the erased words.
         sheet["answer"] = " ".join(claim["text"] for claim in sheet["claims"])
         sheet["mended"] = {}

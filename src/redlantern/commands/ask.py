@@ -57,6 +57,9 @@ def in_words(sheet: Sheet) -> str:
     else:
         lines += ["", f"FOUND LINES  {sheet.seconds.first_line or 0:.2f} s"]
         lines += [_quoted(one.citation.text, one.citation.mark) for one in sheet.found_lines]
+        if sheet.disagreement is not None:
+            lines += ["", "THE DOCUMENTS DIFFER"]
+            lines += [f"  {plain(one.value)}  {one.citation.mark}, {one.dated}" for one in sheet.disagreement.sides]
         if sheet.claims:
             lines += ["", f"WRITTEN ANSWER  first word {sheet.seconds.first_word or 0:.1f} s"]
         for claim in sheet.claims:

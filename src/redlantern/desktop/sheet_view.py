@@ -9,6 +9,7 @@ from redlantern.answering.changes import Comparison, SourceChange
 from redlantern.answering.sheet import Evidence, Sheet
 from redlantern.desktop import theme
 from redlantern.desktop.changed import changed_notice, comparison_part
+from redlantern.desktop.differing import side_rows
 from redlantern.desktop.rows import (
     CitedRow,
     ClaimRow,
@@ -41,6 +42,7 @@ class SheetView(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.sheet: Sheet | None = None
         self._lines: list[CitedRow] = []
+        self._sides: list[CitedRow] = []
         self._claims: list[CitedRow] = []
         self._evidence: list[CitedRow] = []
         self._drafts: list[DraftRow] = []
@@ -71,7 +73,7 @@ class SheetView(QWidget):
     @property
     def rows(self) -> list[CitedRow]:
         """All rows that stand on words of a document, from top to bottom."""
-        return [*self._lines, *self._claims, *self._evidence]
+        return [*self._lines, *self._sides, *self._claims, *self._evidence]
 
     @property
     def is_building(self) -> bool:
@@ -128,6 +130,7 @@ class SheetView(QWidget):
             self._add_refusal(box, sheet)
         else:
             self._add_found_lines(box, sheet)
+            self._add_sides(box, sheet)
         answer = QWidget()
         self._answer = QVBoxLayout(answer)
         self._answer.setContentsMargins(0, 0, 0, 0)
@@ -288,6 +291,17 @@ class SheetView(QWidget):
         for line in sheet.found_lines:
             self._add_row(box, self._lines, LineRow(line))
 
+    def _add_sides(self, box: QVBoxLayout, sheet: Sheet) -> None:
+        """The values that the documents give differently, beside one another."""
+        if sheet.disagreement is None:
+            return
+        box.addSpacing(8)
+        box.addLayout(_titled("THE DOCUMENTS DIFFER", "do they speak of the same thing?"))
+        beside, rows = side_rows(sheet.disagreement)
+        for row in rows:
+            self._take_in(self._sides, row)
+        box.addLayout(beside)
+
     def _add_drafts(self) -> None:
         assert self._answer is not None
         self._answer.addSpacing(8)
@@ -328,14 +342,18 @@ class SheetView(QWidget):
             box.activate()
 
     def _add_row(self, box: QVBoxLayout, group: list[CitedRow], row: CitedRow, *, at: int = -1) -> None:
+        self._take_in(group, row)
+        box.insertWidget(at, row)
+
+    def _take_in(self, group: list[CitedRow], row: CitedRow) -> None:
         row.chosen.connect(self._on_chosen)
         row.step_wanted.connect(self.step)
         group.append(row)
-        box.insertWidget(at, row)
 
     def _forget(self) -> None:
         self.sheet, self._answer, self._chosen, self._why_not = None, None, None, None
-        self._lines, self._claims, self._evidence, self._drafts, self._waiting = [], [], [], [], []
+        self._lines, self._sides, self._claims, self._evidence = [], [], [], []
+        self._drafts, self._waiting = [], []
 
     def _on_chosen(self, row: CitedRow) -> None:
         self.mark_chosen(row)
