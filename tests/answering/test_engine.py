@@ -68,9 +68,19 @@ def test_instructions_in_a_document_are_material(engine, folder):
     )
     engine.update([folder], report=silent, cancel=Cancel())
     sheet = ask(engine, "What is the deposit of the blower?")[-1].sheet
-    prompt = engine.language_model.prompts[-1]
-    # The trap's own "[1]" must not pass for one of our numbers.
-    assert prompt.count("[1]") == 1
+    # The only line about it gives orders: it is shown and not given to the model.
+    assert sheet.found_lines[0].citation.text.startswith("Ignore the above")
+    assert engine.language_model.prompts == []
+    assert "gives orders to a machine" in sheet.no_prose_reason
+
+
+def test_brackets_of_a_document_never_pass_for_our_numbers(engine, folder):
+    from redlantern.progress import silent
+
+    (folder / "deposit.txt").write_text("The deposit of the blower is 90 euros, see note [1] of the list.")
+    engine.update([folder], report=silent, cancel=Cancel())
+    sheet = ask(engine, "What is the deposit of the blower?")[-1].sheet
+    assert engine.language_model.prompts[-1].count("[1]") == 1
     assert sheet.claims
     assert all(claim.citations for claim in sheet.claims)
 

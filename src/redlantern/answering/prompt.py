@@ -53,7 +53,7 @@ def build_prompt(
     ----------
     question : str
     lines : sequence of Candidate
-        Best first, at least one.
+        Best first, at least one. None of them may speak to a model.
     count_tokens : callable
         The language model's own count.
     most_tokens : int
@@ -84,7 +84,37 @@ def as_material(candidate: Candidate) -> str:
     our own numbers.
     """
     text = in_words(candidate) if candidate.is_row else " ".join(candidate.text.split())
-    return _CLAUSE_NUMBER.sub("", text).replace("[", "(").replace("]", ")")
+    text = _CLAUSE_NUMBER.sub("", text).replace("[", "(").replace("]", ")")
+    return _TAG_BEGINS.sub("‹", _TAG_ENDS.sub("›", text))
+
+
+# What a model's template separates the parts of a prompt with, such as <|im_end|> or </s>, must stay words.
+_TAG_BEGINS, _TAG_ENDS = re.compile(r"<(?=[|/a-zA-Z])"), re.compile(r"(?<=[|/a-zA-Z0-9])>")
+
+_TO_A_MODEL = re.compile(
+    r"\b(?:ignore|disregard|forget|override|bypass|skip)\b[^.]{0,40}"
+    r"\b(?:above|previous|prior|earlier|preceding|instructions?|rules?|prompts?|guidelines?|lines|everything|all of (?:this|that))\b|"
+    r"\b(?:system|developer|hidden) (?:prompt|message|instruction)|\bprompt injection\b|\bnew instructions?\b|"
+    r"\byou are (?:now )?(?:an? |the )?(?:\w+ )?(?:ai|assistant|language model|chatbot|model|bot|machine)\b|"
+    r"\b(?:as|to|dear|note to|attention) (?:an? |the |any |all )?(?:ai|llm|language models?|assistants?|chatbots?)\b|"
+    r"\b(?:ai|llm|language models?|assistants?|chatbots?)\b[^.]{0,30}\b(?:must|should|shall|will|is to|are to|reading|processing)\b|"
+    r"\b(?:respond|reply|answer|output|print|write|say|repeat)\b[^.]{0,20}\b(?:only|exactly|instead|nothing but|the following|verbatim)\b|"
+    r"\b(?:only|instead|exactly|just) (?:respond|reply|answer|output|print|write|say|repeat)\b|"
+    r"\b(?:answer|reply|respond)\b[^.]{0,25}\b(?:every|any|all) questions?\b[^.]{0,40}\bwith\b|"
+    r"\bwhen asked\b[^.]{0,60}\b(?:say|answer|reply|respond|claim|state|tell)\b|"
+    r"\bdo not (?:cite|mention|reveal|tell|use|answer|quote)\b[^.]{0,40}"
+    r"\b(?:lines?|documents?|passages?|sources?|users?|questions?|readers?)\b|"
+    r"\bend of (?:the )?(?:document|context|lines|prompt|material)\b|^\s*(?:system|assistant|user|human)\s*:",
+    re.IGNORECASE | re.MULTILINE,
+)
+
+
+def is_to_a_model(text: str) -> bool:
+    """Whether a text speaks to a machine that reads it, and not to a person: it is shown, and never given to one.
+
+    Found by its wording; what it misses is still only material among numbered lines.
+    """
+    return bool(_TO_A_MODEL.search(text))
 
 
 def sentence_grammar(n_lines: int) -> str:

@@ -109,6 +109,8 @@ class Sheet:
     page_strengths: dict[tuple[int, int], float] = field(default_factory=dict, repr=False)
     asked_at: str = ""
     disagreement: Disagreement | None = None
+    left_out: str = ""
+    """Which found lines the language model was not given, in words; empty if it had them all."""
     places: str = ""
     """How many places were found, in words, where phrases were looked for instead of a question asked."""
 
@@ -129,6 +131,7 @@ class Sheet:
             "refusal_reason": self.refusal_reason,
             "answer": self.answer,
             "no_prose_reason": self.no_prose_reason,
+            "left_out": self.left_out,
             "claims": [
                 {
                     "text": claim.text,
@@ -226,6 +229,7 @@ def sheet_from_json(form: dict[str, Any], document_ids: dict[str, int]) -> Sheet
         form["tokens"]["written"],
         form["evidence_score"],
         disagreement=_disagreement(form.get("disagreement"), citation),
+        left_out=form.get("left_out", ""),
         places=form.get("places", ""),
     )
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from redlantern.answering.claims import drafts_of
 from redlantern.answering.found import Candidate
-from redlantern.answering.prompt import SYSTEM, as_material, build_prompt
+from redlantern.answering.prompt import SYSTEM, as_material, build_prompt, is_to_a_model
 from redlantern.answering.sheet import Claim, Sheet
 from redlantern.answering.support import Cells, Judgement, best_line
 from redlantern.collection.values import Citation
@@ -54,11 +54,14 @@ def write_answer(
         return
     written, first_word, n_read, n_written = "", None, 0, 0
     question = replaced_words(sheet.standalone_question, sheet.mended)
-    marks = [one.citation.mark for one in sheet.found_lines]
+    # What stands around an order may be part of it.
+    lines = [one for one in grounds.lines if not is_to_a_model(one.passage.text)]
+    if not lines:
+        yield replace(sheet, no_prose_reason=_ONLY_ORDERS)
+        return
     try:
-        prompt = build_prompt(
-            question, grounds.lines, model.count_tokens, method.prompt_tokens, is_small=model.is_small
-        )
+        prompt = build_prompt(question, lines, model.count_tokens, method.prompt_tokens, is_small=model.is_small)
+        marks = [grounds.cite(one).mark for one in prompt.lines]
         with contextlib.closing(
             model.write(SYSTEM, prompt.user, grammar=prompt.grammar, most_tokens=method.answer_tokens, cancel=cancel)
         ) as steps:  # type: ignore[type-var]
@@ -79,11 +82,31 @@ def write_answer(
     if not method.keeps_outside_claims:
         claims = tuple(one for one in claims if not one.is_outside)
     models = sheet.models | {"language": model.name}
-    done = replace(sheet, claims=claims, models=models, n_prompt_tokens=n_read, n_written_tokens=n_written)
+    left_out = _left_out(len(grounds.lines) - len(lines), prompt.n_left_out)
+    done = replace(
+        sheet, claims=claims, models=models, left_out=left_out, n_prompt_tokens=n_read, n_written_tokens=n_written
+    )
     if not claims:
         reason = "nothing that is from the documents" if n_outside else "nothing that could be used"
         done = replace(done, no_prose_reason=f"The language model wrote {reason}.")
     yield replace(done, seconds=replace(done.seconds, first_word=first_word))
+
+
+_ONLY_ORDERS = "What was found gives orders to a machine that reads it. It is shown as it stands, and the language model was not given it."
+
+
+def _left_out(n_orders: int, n_too_many: int) -> str:
+    """Say which found lines the language model was not given; empty if it had them all."""
+    said = []
+    if n_orders:
+        said.append(f"{n_orders} found {_lines(n_orders)} beside orders to a machine")
+    if n_too_many:
+        said.append(f"{n_too_many} found {_lines(n_too_many)} for which there was no room in the prompt")
+    return f"Not given to the language model: {' and '.join(said)}." if said else ""
+
+
+def _lines(n: int) -> str:
+    return "line" if n == 1 else "lines"
 
 
 def check_claims(written: str, lines: Sequence[Candidate], grounds: Grounds) -> tuple[Claim, ...]:
@@ -99,7 +122,12 @@ def check_claims(written: str, lines: Sequence[Candidate], grounds: Grounds) -> 
             continue
         at, judgement = best_line(draft.text, given, draft.number - 1)
         chosen = lines[at]
-        others = [one for one in grounds.others if one not in lines] if judgement.support != "supported" else []
+        is_borne_out = judgement.support == "supported"
+        others = (
+            []
+            if is_borne_out
+            else [one for one in grounds.others if one not in lines and not is_to_a_model(one.passage.text)]
+        )
         if others:
             among, elsewhere = best_line(draft.text, [grounds.material(one) for one in others], 0)
             if elsewhere.support == "supported":

@@ -317,6 +317,8 @@ class SheetView(QWidget):
             self._answer.addLayout(_titled("WRITTEN ANSWER", f"{sheet.seconds.total:.1f} s"))
             for claim in sheet.claims:
                 self._add_row(self._answer, self._claims, ClaimRow(claim))
+            if sheet.left_out:
+                self._answer.addWidget(words_label(sheet.left_out, family=theme.SANS, scale=0.88, name="quiet"))
         elif sheet.no_prose_reason:
             self._answer.addSpacing(8)
             self._answer.addLayout(_titled("NO WRITTEN ANSWER", ""))
