@@ -20,7 +20,7 @@ from redlantern.answering.found import (
 from redlantern.answering.refusal import NOTHING_IN_SCOPE, evidence_score, refusal_words
 from redlantern.answering.sheet import Disagreement, Evidence, FoundLine, Sheet
 from redlantern.answering.standalone import standalone_question
-from redlantern.answering.writing import Grounds, WritingStep, write_answer
+from redlantern.answering.writing import Grounds, WritingStep, write_answer, write_without_documents
 from redlantern.collection.joint import Joint
 from redlantern.collection.plan import UpdatePlan, make_plan
 from redlantern.collection.store import Collection
@@ -28,7 +28,7 @@ from redlantern.collection.update import Summary, Workshop, carry_out, made_with
 from redlantern.collection.values import Citation, StoredPassage
 from redlantern.errors import RedlanternError
 from redlantern.models.embedding import Embedder
-from redlantern.models.language import LanguageModel
+from redlantern.models.language import LanguageModel, LanguageModelError
 from redlantern.progress import Cancel, ComputeQueue, Report
 from redlantern.reading.pool import ReaderPool
 from redlantern.retrieval.analysis import content_words, stem
@@ -226,6 +226,18 @@ class Engine:
             mended = mend(text, index.words, self.embedder.splits_word)
             searched = replaced_words(text, mended)
             return rank_each_way(index, self.asked, self.embedder, searched, scope, self.method), mended
+
+    def ask_model_alone(self, question: str, cancel: Cancel) -> Iterator[str]:
+        """What the language model says of a question without any document: its words so far; see write_without_documents.
+
+        Raises
+        ------
+        LanguageModelError, Cancelled
+        """
+        if self.language_model is None:
+            raise LanguageModelError("is not set up")
+        with self.queue.question():
+            yield from write_without_documents(question, self.language_model, self.method, cancel)
 
     def why_not(self, sheet: Sheet, scope: frozenset[int] | None, page: tuple[int, int]) -> Standing | None:
         """Say where a page, as (document id, page number), stands for the question of a sheet; None without passages."""

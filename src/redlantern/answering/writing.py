@@ -95,6 +95,28 @@ def write_answer(
 _ONLY_ORDERS = "What was found gives orders to a machine that reads it. It is shown as it stands, and the language model was not given it."
 
 
+def write_without_documents(question: str, model: LanguageModel, method: Method, cancel: Cancel) -> Iterator[str]:
+    """What the model says of a question by itself: all that it has written so far, again and again.
+
+    Nothing of it stands on any document.
+
+    Raises
+    ------
+    LanguageModelError, Cancelled
+    """
+    written = ""
+    with contextlib.closing(
+        model.write(_ALONE, question, grammar="", most_tokens=method.answer_tokens, cancel=cancel)
+    ) as steps:  # type: ignore[type-var]
+        for step in steps:
+            if step.words:
+                written += step.words
+                yield written.strip()
+
+
+_ALONE = "Answer the question in one to three short sentences."
+
+
 def _left_out(n_orders: int, n_too_many: int) -> str:
     """Say which found lines the language model was not given; empty if it had them all."""
     said = []

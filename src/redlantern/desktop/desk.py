@@ -20,6 +20,7 @@ from redlantern.collection.values import Document
 from redlantern.desktop import welcome, workbench
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.facsimile import Facsimile
+from redlantern.desktop.model_alone import ModelAlone
 from redlantern.desktop.passage_choices import PassageChoices
 from redlantern.desktop.rows import CitedRow
 from redlantern.desktop.sheet_view import SheetView
@@ -75,6 +76,7 @@ class Desk(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self.splitter)
         self.choices = PassageChoices(self)
+        self.model_alone = ModelAlone(self)
         self._connect()
         self.show_welcome()
 
@@ -157,6 +159,7 @@ class Desk(QWidget):
 
     def stop(self) -> None:
         """Stop the writing, if something is being written."""
+        self.model_alone.stop()
         if self._asking is not None:
             task, self._asking = self._asking, None
             task.cancel.now()
@@ -240,6 +243,7 @@ class Desk(QWidget):
         self.view.edit_wanted.connect(self.question_wanted)
         self.view.again_wanted.connect(self.ask_again)
         self.view.as_typed_wanted.connect(lambda text: self.ask(text, standalone=text, as_typed=True))
+        self.view.without_thread_wanted.connect(lambda text: self.ask(text, standalone=text))
         self.facsimile.page_wanted.connect(self.show_page)
         self.facsimile.picture_wanted.connect(self._on_picture_wanted)
         self.facsimile.step_wanted.connect(self.view.step)

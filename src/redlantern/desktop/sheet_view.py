@@ -10,6 +10,7 @@ from redlantern.answering.sheet import Evidence, Sheet
 from redlantern.desktop import theme
 from redlantern.desktop.changed import changed_notice, comparison_part
 from redlantern.desktop.differing import side_rows
+from redlantern.desktop.model_alone import ModelAlonePart
 from redlantern.desktop.rows import (
     CitedRow,
     ClaimRow,
@@ -35,6 +36,8 @@ class SheetView(QWidget):
     bring_back_wanted = pyqtSignal()
     why_not_wanted = pyqtSignal()
     as_typed_wanted = pyqtSignal(str)
+    without_thread_wanted = pyqtSignal(str)
+    model_alone_wanted = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -50,6 +53,7 @@ class SheetView(QWidget):
         self._chosen: CitedRow | None = None
         self._waiting: list[Evidence] = []
         self._why_not: QLabel | None = None
+        self.model_alone: ModelAlonePart | None = None
         self.n_put_aside = 0
         self._build_timer = QTimer(self)
         self._build_timer.timeout.connect(self._add_next_evidence)
@@ -140,6 +144,10 @@ class SheetView(QWidget):
             self._add_drafts()
         else:
             self._add_answer(sheet)
+        if not sheet.places:
+            self.model_alone = ModelAlonePart()
+            self.model_alone.wanted.connect(self.model_alone_wanted)
+            box.addWidget(self.model_alone)
         if sheet.passages:
             box.addSpacing(8)
             words = "NEAREST PASSAGES" if sheet.refused else f"EVIDENCE   {len(sheet.passages)} passages"
@@ -234,6 +242,12 @@ class SheetView(QWidget):
         edit.setToolTip("Put the words that were searched for into the question bar, to change them and ask again")
         edit.setAccessibleName("Edit the question as it was searched for")
         edit.clicked.connect(lambda: self.edit_wanted.emit(sheet.standalone_question))
+        if sheet.standalone_question != sheet.question:
+            alone = _quiet_button(
+                "without the thread", "Ask again as it was typed, with nothing from earlier questions"
+            )
+            alone.clicked.connect(lambda: self.without_thread_wanted.emit(sheet.question))
+            row.addWidget(alone, 0, Qt.AlignmentFlag.AlignTop)
         if sheet.mended:
             typed = _quiet_button("search as typed", "Ask again with the words as they were typed")
             typed.clicked.connect(lambda: self.as_typed_wanted.emit(sheet.standalone_question))
@@ -354,6 +368,7 @@ class SheetView(QWidget):
 
     def _forget(self) -> None:
         self.sheet, self._answer, self._chosen, self._why_not = None, None, None, None
+        self.model_alone = None
         self._lines, self._sides, self._claims, self._evidence = [], [], [], []
         self._drafts, self._waiting = [], []
 

@@ -173,6 +173,7 @@ def _style_sheet(c: Colours) -> str:
     QLabel#problem {{ color: {c.amber}; }}
     #status {{ background: {c.panel}; border-top: 1px solid {c.line}; }}
     #status QLabel {{ color: {c.quiet}; }}
+    #modelAlone {{ background: {c.ground}; border: 1px dashed {c.quiet}; border-radius: 4px; }}
     #notice {{ background: {c.raised}; border-left: 3px solid {c.amber}; }}
     QProgressBar {{ background: {c.raised}; border: none; border-radius: 2px; max-height: 6px; min-height: 6px; }}
     QProgressBar::chunk {{ background: {c.ember}; border-radius: 2px; }}

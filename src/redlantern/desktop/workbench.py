@@ -276,6 +276,18 @@ def ask(engine: Engine, question: Question) -> Callable[[Task], Sheet]:
     return work
 
 
+def ask_model_alone(engine: Engine, question: str) -> Callable[[Task], str]:
+    """Ask the language model without documents; its words so far are passed on as they come."""
+
+    def work(task: Task) -> str:
+        said = ""
+        for said in engine.ask_model_alone(question, task.cancel):
+            task.stepped.emit(said)
+        return said
+
+    return work
+
+
 def reload(engine: Engine) -> Callable[[Task], tuple[list[Document], list[Sheet], dict[int, Version]]]:
     """Fetch documents, sheets and versions anew, after some of their words were erased."""
 

@@ -1,0 +1,127 @@
+"""Measures answers: right pages cited, expected words said, claims supported, refusals, with the packaged model and without."""
+
+import json
+import re
+import tempfile
+from collections import defaultdict
+from collections.abc import Iterator
+from dataclasses import asdict, dataclass
+from pathlib import Path
+from typing import Any
+
+from bench.collections import opened
+from bench.open_documents import FETCHED, MEASURED, QUESTIONS
+from bench.quality import DEMO, UNANSWERABLE, answer
+from redlantern.answering.quantities import plain, quantities, values
+from redlantern.answering.sheet import Claim, Sheet
+from redlantern.models.language import HostedModel
+
+_PARAPHRASED = ("paraphrase",)
+
+
+@dataclass
+class Counts:
+    """Of the questions of one kind: how many were refused, cited a right page, said the expected words; and their claims."""
+
+    asked: int = 0
+    refused: int = 0
+    cited: int = 0
+    has_expected: int = 0
+    said: int = 0
+    claims: int = 0
+    supported: int = 0
+    not_in_cited: int = 0
+
+    def add(self, other: "Counts") -> None:
+        """Add another's counts."""
+        for name, value in asdict(other).items():
+            setattr(self, name, getattr(self, name) + value)
+
+
+def measure() -> dict[str, dict[str, Counts]]:
+    """Ask all questions of the three collections; gives counts by kind for each collection and with or without a model."""
+    found: dict[str, dict[str, Counts]] = {}
+    for name, documents, questions, kept in _collections():
+        for has_model in (True, False):
+            by_kind: dict[str, Counts] = defaultdict(Counts)
+            model = HostedModel() if has_model else None
+            with tempfile.TemporaryDirectory() as folder, opened(kept or Path(folder), documents, model) as engine:
+                for row in questions:
+                    by_kind[row["kind"]].add(count(row, answer(engine, row)))
+            found[f"{name}, {'packaged model' if has_model else 'no model'}"] = dict(by_kind)
+    return found
+
+
+def _collections() -> Iterator[tuple[str, Path, list[dict[str, Any]], Path | None]]:
+    yield "demo", DEMO / "documents", _rows(DEMO / "questions.jsonl"), None
+    for one in MEASURED:
+        if one.documents.exists():
+            kept = FETCHED / f"{one.name}.index"
+            kept.mkdir(exist_ok=True)
+            yield (
+                one.name,
+                one.documents,
+                _rows(one.questions) + _rows(QUESTIONS / f"{one.name}-unanswered.jsonl"),
+                kept,
+            )
+
+
+def _rows(path: Path) -> list[dict[str, Any]]:
+    return [json.loads(line) for line in path.read_text(encoding="utf-8").splitlines()]
+
+
+def count(row: dict[str, Any], sheet: Sheet) -> Counts:
+    """Count one sheet. Cited are the claims' citations, or the found lines' where there is no prose."""
+    right = {(one["file"], one["page"]) for one in row["right"]}
+    cited = [citation for claim in sheet.claims for citation in claim.citations]
+    cited = cited or [one.citation for one in sheet.found_lines]
+    texts = [one.citation.text for one in sheet.found_lines] + [claim.text for claim in sheet.claims]
+    is_cited = bool(right & {(one.path, one.page_number) for one in cited})
+    is_said = any(one in text for one in row.get("expected", ()) for text in texts)
+    return Counts(
+        1, int(sheet.refused), int(not sheet.refused and is_cited), int(bool(row.get("expected"))),
+        int(not sheet.refused and is_said), len(sheet.claims),
+        sum(claim.support == "supported" for claim in sheet.claims), sum(map(_is_wrongly_supported, sheet.claims)),
+    )  # fmt: skip
+
+
+def _is_wrongly_supported(claim: Claim) -> bool:
+    """Whether a claim is called supported though a number, date or name of it is not in the cited words or their title."""
+    if claim.support != "supported":
+        return False
+    cited = " ".join(f"{one.title} {one.text}" for one in claim.citations)
+    missing = values(quantities(plain(claim.text))) - values(quantities(plain(cited)))
+    names = re.findall(r"(?<=[a-z,;] )[A-ZÀ-Þ][\w’'-]+", claim.text)
+    return bool(missing) or any(name.casefold() not in cited.casefold() for name in names)
+
+
+def show(result: dict[str, dict[str, Counts]]) -> None:
+    """Print the tables, and under each the figures that are aimed at."""
+    for name, by_kind in result.items():
+        print(
+            f"\n{name}\n{'':14}{'asked':>7}{'refused':>9}{'cited':>7}{'said':>6}{'claims':>8}{'supported':>11}{'not in cited':>14}"
+        )
+        for kind, one in [*by_kind.items(), *_together(by_kind)]:
+            said = str(one.said) if one.has_expected else "-"
+            print(
+                f"{kind:14}{one.asked:7}{one.refused:9}{one.cited:7}{said:>6}{one.claims:8}{one.supported:11}{one.not_in_cited:14}"
+            )
+    print(
+        "\ncited: a right page is cited, by a claim or, without prose, by a found line; said: the expected words are there"
+        "\nnot in cited: claims called supported of which a number, date or name is not in the cited words or their title"
+    )
+
+
+def _together(by_kind: dict[str, Counts]) -> list[tuple[str, Counts]]:
+    shared, paraphrased, unanswerable = Counts(), Counts(), Counts()
+    for kind, one in by_kind.items():
+        (unanswerable if kind in UNANSWERABLE else paraphrased if kind in _PARAPHRASED else shared).add(one)
+    answerable = Counts()
+    answerable.add(shared)
+    answerable.add(paraphrased)
+    return [("words shared", shared), ("answerable", answerable), ("unanswerable", unanswerable)]
+
+
+def as_json(result: dict[str, dict[str, Counts]]) -> dict[str, Any]:
+    """The result as plain values."""
+    return {name: {kind: asdict(one) for kind, one in by_kind.items()} for name, by_kind in result.items()}

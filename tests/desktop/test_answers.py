@@ -1,0 +1,142 @@
+"""A person who checks answers: a thread of five questions, words that no line bears out, documents that differ, the model alone."""
+
+import re
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QLabel, QPushButton
+
+from redlantern.desktop.differing import SideRow
+from redlantern.desktop.rows import ClaimRow, LineRow
+from redlantern.models.language import LanguageModelError, Written
+from tests.desktop.conftest import WAIT_MS, ask, settle
+
+ANSWERED = "At what relative humidity in the loft shall work cease?"
+WRONG = "Work shall cease when the relative humidity in the loft exceeds 70 per cent for more than 48 hours."
+DIFFER = {
+    "mason.md": "# Letter of the mason of 3 May 2026\n\nThe completion date of the tower shall be moved by 41 working days.\n",
+    "parish.md": "# Letter of the parish of 9 May 2026\n\nThe parish accepts that the completion date of the tower is moved by "
+    "18 working days.\n",
+}
+
+
+def words_of(widget):
+    return " ".join(label.text() for label in widget.findChildren(QLabel) if label.isVisible())
+
+
+def button(widget, name):
+    return next(one for one in widget.findChildren(QPushButton) if one.accessibleName() == name and one.isVisible())
+
+
+def writes(language_model, monkeypatch, *pieces):
+    def write(system, user, **rest):
+        for piece in pieces:
+            yield Written(piece)
+        yield Written("", 10, 0, 10)
+
+    monkeypatch.setattr(language_model, "write", write)
+
+
+def claims(window):
+    return [row for row in window.desk.view.rows if isinstance(row, ClaimRow)]
+
+
+@pytest.fixture
+def documents(documents):
+    for name, text in DIFFER.items():
+        (documents / name).write_text(text, encoding="utf-8")
+    return documents
+
+
+def test_a_thread_of_five_questions(filled, qtbot, language_model, monkeypatch):
+    view = filled.desk.view
+    ask(filled, qtbot, ANSWERED)
+    assert "70 per cent" in words_of(claims(filled)[0])
+    # A follow-up is completed from the thread, shown, and left alone on demand.
+    ask(filled, qtbot, "And for how many hours?")
+    assert "humidity" in view.sheet.standalone_question
+    assert f"searched as: {view.sheet.standalone_question}" in words_of(view)
+    qtbot.mouseClick(button(view, "without the thread"), Qt.MouseButton.LeftButton)
+    settle(filled, qtbot)
+    assert view.sheet.standalone_question == "And for how many hours?"
+    # A completed question is edited in the question bar.
+    filled.desk.turn(-1)
+    settle(filled, qtbot)
+    qtbot.mouseClick(button(view, "Edit the question as it was searched for"), Qt.MouseButton.LeftButton)
+    assert "humidity" in filled.question.text()
+    ask(filled, qtbot, "When is the log handed to Mr. Hale?")
+    assert view.sheet.standalone_question == view.sheet.question
+    ask(filled, qtbot, "Which planets have rings?")
+    assert view.sheet.refused
+    with monkeypatch.context() as changed:
+        writes(language_model, changed, f"{WRONG} [1]")
+        ask(filled, qtbot, ANSWERED)
+    [row] = claims(filled)
+    assert "not supported: “48” is not in the cited words" in words_of(row)
+    assert len(filled.desk.sheets) == 6
+
+
+def test_words_that_no_line_bears_out_are_underlined(filled, qtbot, language_model, monkeypatch):
+    writes(language_model, monkeypatch, f"{WRONG} [1]")
+    ask(filled, qtbot, ANSWERED)
+    [row] = claims(filled)
+    marked = next(label for label in row.findChildren(QLabel) if "<span" in label.text())
+    assert 'underline">48</span>' in marked.text()
+    assert marked.text().count("<span") == 1
+
+
+def test_markup_in_a_claim_is_shown_as_text(filled, qtbot, language_model, monkeypatch):
+    writes(language_model, monkeypatch, "The <b>loft</b> &amp; the 48 stand. [1]")
+    ask(filled, qtbot, ANSWERED)
+    [row] = claims(filled)
+    marked = next(label for label in row.findChildren(QLabel) if "<span" in label.text())
+    plain = re.sub(r"</?span[^>]*>", "", marked.text())
+    assert "The &lt;b&gt;loft&lt;/b&gt; &amp;amp; the 48" in plain
+
+
+def test_documents_that_differ_stand_side_by_side_and_open_their_pages(filled, qtbot):
+    ask(filled, qtbot, "By how many working days is the completion date of the tower moved?")
+    view, facsimile = filled.desk.view, filled.desk.facsimile
+    sides = [row for row in view.rows if isinstance(row, SideRow)]
+    assert {label.text() for row in sides for label in row.findChildren(QLabel)} >= {"41 days", "18 days", "3 May 2026"}
+    assert "THE DOCUMENTS DIFFER" in words_of(view)
+    for row in sides:
+        qtbot.mouseClick(row, Qt.MouseButton.LeftButton)
+        qtbot.waitUntil(lambda row=row: facsimile.span == (row.citation.start, row.citation.end), timeout=WAIT_MS)
+        assert facsimile.document.document_id == row.citation.document_id
+
+
+def test_the_model_alone_is_headed_as_unsupported(filled, qtbot, language_model, monkeypatch):
+    ask(filled, qtbot, ANSWERED)
+    writes(language_model, monkeypatch, "Humidity is", " water in the air.")
+    part = filled.desk.view.model_alone
+    qtbot.mouseClick(part.button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "Humidity is water in the air." in words_of(part), timeout=WAIT_MS)
+    assert "THE MODEL ALONE, WITHOUT DOCUMENTS" in words_of(part)
+    assert "No document supports any of this." in words_of(part)
+    settle(filled, qtbot)
+    # What is cited stays as it was.
+    assert isinstance(filled.desk.view.rows[0], LineRow)
+    assert claims(filled)
+
+
+def test_the_model_alone_is_stopped_and_may_fail(filled, qtbot, language_model, monkeypatch):
+    ask(filled, qtbot, "Which planets have rings?")
+    part = filled.desk.view.model_alone
+    language_model.waits_after = 2
+    qtbot.mouseClick(part.button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "Which planets" in words_of(part), timeout=WAIT_MS)
+    qtbot.keyClick(filled, Qt.Key.Key_Escape)
+    assert not filled.desk.model_alone.is_running
+    assert "(stopped)" in words_of(part)
+    settle(filled, qtbot)
+
+    def fails(system, user, **rest):
+        raise LanguageModelError("stopped unexpectedly and will be started again")
+        yield
+
+    monkeypatch.setattr(language_model, "write", fails)
+    qtbot.mouseClick(part.button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "stopped unexpectedly" in words_of(part), timeout=WAIT_MS)
+    settle(filled, qtbot)
+    assert part.button.isVisible()
