@@ -2,6 +2,7 @@
 
 import json
 import re
+import sys
 import tempfile
 from collections import defaultdict
 from collections.abc import Iterator
@@ -46,7 +47,8 @@ def measure() -> dict[str, dict[str, Counts]]:
             by_kind: dict[str, Counts] = defaultdict(Counts)
             model = HostedModel() if has_model else None
             with tempfile.TemporaryDirectory() as folder, opened(kept or Path(folder), documents, model) as engine:
-                for row in questions:
+                for number, row in enumerate(questions, start=1):
+                    print(f"\r{name}: {number} of {len(questions)} ", end="", file=sys.stderr, flush=True)
                     by_kind[row["kind"]].add(count(row, answer(engine, row)))
             found[f"{name}, {'packaged model' if has_model else 'no model'}"] = dict(by_kind)
     return found

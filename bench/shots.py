@@ -59,6 +59,7 @@ def main() -> None:
         _evidence(window)
         _shelf(window, Path(folder))
         _changed(window, Path(folder) / "documents")
+        _models(window)
         _seal(window)
         window.close()
         del app
@@ -166,13 +167,29 @@ def _changed(window: "Window", documents: Path) -> None:
     portrait.save(window, PICTURES / "desk-document-changed.png")
 
 
+def _models(window: "Window") -> None:
+    """The models room, both models measured and a prompt tried."""
+    from redlantern.desktop import portrait
+
+    room = window.models_room
+    window.go_to(3)
+    portrait.wait_until(lambda: room.shown is not None and not window.desk.is_busy)
+    for part in (room.language, room.embedding):
+        part.measure_button.click()
+        portrait.wait_until(lambda: not window.desk.is_busy)
+    room.prompt.setText("What is relative humidity?")
+    room.try_button.click()
+    portrait.wait_until(lambda: not window.desk.is_busy)
+    portrait.save(window, PICTURES / "models.png")
+
+
 def _seal(window: "Window") -> None:
     """The seal room, what may open a collection, and a locked one."""
     from redlantern.desktop import portrait
     from redlantern.desktop.key_dialog import KeyDialog
     from redlantern.safety.keys import Holding
 
-    window.go_to(3)
+    window.go_to(4)
     room = window.seal_room
     room.run_test()
     portrait.wait_until(lambda: bool(room.ways) and room.standing is not None and not window.desk.is_busy)

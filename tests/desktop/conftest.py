@@ -33,7 +33,7 @@ def language_model():
 @pytest.fixture
 def window(dressed, qtbot, language_model):
     """A window with nothing open; no thread of its own may outlive it."""
-    window = Window(Models(SmallEmbedder, lambda: language_model))
+    window = Window(Models(SmallEmbedder, lambda path=None: language_model))
     qtbot.addWidget(window)
     window.show()
     yield window

@@ -74,7 +74,7 @@ def test_every_label_shows_plain_text_where_documents_speak(filled, qtbot):
 
 
 def test_the_seal_room_tries_and_tells(window, qtbot):
-    window.go_to(3)
+    window.go_to(4)
     qtbot.mouseClick(window.seal_room.test_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: bool(window.seal_room.ways), timeout=20_000)
     assert "ways out are closed." in window.seal_room._verdict.text()

@@ -239,6 +239,13 @@ class Engine:
         with self.queue.question():
             yield from write_without_documents(question, self.language_model, self.method, cancel)
 
+    def use_language_model(self, model: LanguageModel) -> None:
+        """Write with another language model from now on; the one before is ended."""
+        with self.queue.question():
+            before, self.language_model = self.language_model, model
+        if before is not None:
+            before.close()
+
     def why_not(self, sheet: Sheet, scope: frozenset[int] | None, page: tuple[int, int]) -> Standing | None:
         """Say where a page, as (document id, page number), stands for the question of a sheet; None without passages."""
         index = self.index

@@ -43,7 +43,8 @@ def build_menu(window: "Window", button: QPushButton) -> QMenu:
         ("Desk", "Ctrl+1", lambda: window.go_to(0)),
         ("Shelf", "Ctrl+2", lambda: window.go_to(1)),
         ("Trials", "Ctrl+3", lambda: window.go_to(2)),
-        ("Seal", "Ctrl+4", lambda: window.go_to(3)),
+        ("Models", "Ctrl+4", lambda: window.go_to(3)),
+        ("Seal", "Ctrl+5", lambda: window.go_to(4)),
         None,
         ("Close the window", "Ctrl+Q", window.close),
     ]

@@ -27,6 +27,7 @@ from redlantern.desktop.header import question_row, room_bar
 from redlantern.desktop.keeping import COLLECTION_ENDING, COLLECTIONS, Keeping
 from redlantern.desktop.key_dialog import ChosenKey, ask_for_key
 from redlantern.desktop.lock_page import LockPage
+from redlantern.desktop.models_room import ModelsRoom
 from redlantern.desktop.scopes import Scopes
 from redlantern.desktop.seal_room import SealRoom
 from redlantern.desktop.shelf_room import ShelfRoom
@@ -154,6 +155,7 @@ class Window(QMainWindow):
     def escape(self) -> None:
         """Close the plan of an update if one is shown; else stop the writing."""
         if not self.shelf_room.close_plan():
+            self.models_room.stop()
             self.desk.stop()
 
     def focus_question(self) -> None:
@@ -178,13 +180,16 @@ class Window(QMainWindow):
         self.shelf_room, self.seal_room = ShelfRoom(self.desk), SealRoom(seal.state(), self.desk)
         self.keeping, self.beside = Keeping(self, self.desk, self.seal_room), Beside(self, self.desk)
         self.scopes = Scopes(self.desk, self.scope_button)
-        self.trials_room = TrialsRoom(self.desk)
-        for room in (self.desk, self.shelf_room, self.trials_room, self.seal_room):
+        self.trials_room, self.models_room = TrialsRoom(self.desk), ModelsRoom(self.desk, self._models.language)
+        for room in self._all_rooms():
             self._rooms.addWidget(room)
+
+    def _all_rooms(self) -> tuple[QWidget, ...]:
+        return (self.desk, self.shelf_room, self.trials_room, self.models_room, self.seal_room)
 
     def _replace_rooms(self) -> None:
         """Put empty rooms in place of the old ones: no widget of theirs may keep a word of the collection."""
-        old = (self.desk, self.shelf_room, self.trials_room, self.seal_room)
+        old = self._all_rooms()
         self.seal_room.close_room()
         for helper in (self.keeping, self.beside, self.scopes):
             helper.deleteLater()
@@ -197,7 +202,7 @@ class Window(QMainWindow):
 
     def _build(self) -> None:
         header = question_row(self._collection_button, self.question, self.scope_button, self.ask_button)
-        rooms = self._room_bar = room_bar(("Desk", "Shelf", "Trials", "Seal"), self._room_buttons)
+        rooms = self._room_bar = room_bar(("Desk", "Shelf", "Trials", "Models", "Seal"), self._room_buttons)
         whole = QWidget()
         layout = QVBoxLayout(whole)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -421,5 +426,7 @@ class Window(QMainWindow):
             self.shelf_room.enter()
         elif shown is self.trials_room:
             self.trials_room.enter()
+        elif shown is self.models_room:
+            self.models_room.enter()
         elif shown is self.seal_room:
             self.seal_room.enter()

@@ -32,7 +32,10 @@ from redlantern.safety.keys import Holding
 from redlantern.settings import Method
 
 MakeEmbedder = Callable[[], Embedder]
-MakeLanguageModel = Callable[[], LanguageModel | None]
+MakeLanguageModel = Callable[..., LanguageModel | None]
+"""Makes a language model from a file, or without one the packaged model."""
+LANGUAGE_MODEL = "language model"
+"""The fact that names the file of a collection's own language model; empty for the packaged one."""
 _IDLE_MINUTES = 15
 PassageSpan = tuple[int, int, int, str]
 """A passage on its page: start, end, tokens, heading."""
@@ -107,7 +110,10 @@ def open_collection(
                 collection.journal.note(
                     "unlocked" if collection.holding is Holding.PASSPHRASE else "opened", "in a window"
                 )
-            engine = Engine(collection, models.embedder(), models.language())
+            chosen = collection.facts.get(LANGUAGE_MODEL)
+            # A file that is gone is no reason not to open: the packaged model writes then, and the models room says so.
+            model = models.language(Path(chosen)) if chosen and Path(chosen).is_file() else models.language()
+            engine = Engine(collection, models.embedder(), model)
             _ = engine.index
             documents = collection.documents()
             sheets = load_sheets(collection, documents)

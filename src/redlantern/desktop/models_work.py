@@ -1,0 +1,94 @@
+"""What the models room wants done off the interface thread."""
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from redlantern.answering.engine import Engine
+from redlantern.desktop.bridge import Task
+from redlantern.desktop.workbench import LANGUAGE_MODEL, MakeLanguageModel
+from redlantern.models.card import (
+    ModelCard,
+    Speeds,
+    embedding_card,
+    language_card,
+    measure_embedding,
+    measure_language,
+)
+
+
+@dataclass(frozen=True)
+class Registered:
+    """The two models of a collection; `missing` is the file of its own language model if that is gone."""
+
+    language: ModelCard
+    embedding: ModelCard
+    is_own: bool = False
+    missing: str = ""
+
+
+@dataclass(frozen=True)
+class TriedWords:
+    """What a model has written to a prompt so far, and how fast."""
+
+    words: str
+    n_written: int = 0
+    seconds: float = 0.0
+
+
+def registered(engine: Engine) -> Callable[[Task], Registered]:
+    """Describe the models that the collection is worked on with."""
+
+    def work(task: Task) -> Registered:
+        chosen = engine.collection.facts.get(LANGUAGE_MODEL)
+        is_there = bool(chosen) and Path(chosen).is_file()
+        card = language_card(Path(chosen) if is_there else None)
+        return Registered(card, embedding_card(), is_there, chosen if chosen and not is_there else "")
+
+    return work
+
+
+def describe(path: Path) -> Callable[[Task], ModelCard]:
+    """Look at a model file that somebody wants to bring in."""
+    return lambda task: language_card(path)
+
+
+def use(engine: Engine, make: MakeLanguageModel, path: Path | None) -> Callable[[Task], Registered]:
+    """Use a language model for this collection from now on; None goes back to the packaged one."""
+
+    def work(task: Task) -> Registered:
+        model = make(path) if path is not None else make()
+        assert model is not None
+        engine.use_language_model(model)
+        engine.collection.facts.put(LANGUAGE_MODEL, str(path) if path is not None else "")
+        engine.collection.journal.note(
+            "settings", f"Language model: {path.name if path is not None else 'the packaged one'}"
+        )
+        return registered(engine)(task)
+
+    return work
+
+
+def measure(path: Path | None, is_language: bool) -> Callable[[Task], Speeds]:
+    """Measure a model on this machine; what is being done is told on the way."""
+
+    def work(task: Task) -> Speeds:
+        if is_language:
+            return measure_language(path, task.cancel, task.stepped.emit)
+        return measure_embedding(task.cancel, task.stepped.emit)
+
+    return work
+
+
+def try_prompt(engine: Engine, prompt: str) -> Callable[[Task], TriedWords]:
+    """Let the language model write to a prompt, without documents."""
+
+    def work(task: Task) -> TriedWords:
+        began, tried = time.perf_counter(), TriedWords("")
+        for words in engine.ask_model_alone(prompt, task.cancel):
+            tried = TriedWords(words, tried.n_written + 1, time.perf_counter() - began)
+            task.stepped.emit(tried)
+        return tried
+
+    return work

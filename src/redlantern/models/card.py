@@ -1,0 +1,190 @@
+"""What is known of a model before it is used, and how fast it is on this machine."""
+
+import json
+import os
+import resource
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from redlantern.errors import RedlanternError
+from redlantern.models.embedding import MiniLmEmbedder
+from redlantern.models.language import HostedModel
+from redlantern.models.register import EMBEDDING_WEIGHTS, LANGUAGE_WEIGHTS, sha256_of
+from redlantern.progress import Cancel
+
+N_CONTEXT = 2048
+_SPARE_BYTES = 300 * 2**20
+_DESCRIBE_TIMEOUT_S = 90
+_READ_TEXT = "The relative humidity of the loft is read at eight in the morning and entered in the log. " * 16
+_MEASURED_TOKENS = 48
+_PASSAGE = "The Builder shall stop all work when the relative humidity exceeds the limit for more than a day. " * 8
+_MEASURED_PASSAGES = 12
+
+
+class UnfitModelError(RedlanternError):
+    """A model file that cannot be used here, and why."""
+
+    def __init__(self, path: str, reason: str) -> None:
+        super().__init__(path, reason)
+        self.path, self.reason = path, reason
+
+    def __str__(self) -> str:
+        return f"“{Path(self.path).name}” cannot be used: {self.reason}."
+
+
+@dataclass(frozen=True)
+class ModelCard:
+    """What a model's file says, and its size and SHA-256. `n_context` is in tokens, `memory_bytes` an estimate in use."""
+
+    name: str
+    path: str
+    size_bytes: int
+    sha256: str
+    n_parameters: int = 0
+    quantisation: str = ""
+    n_context: int = 0
+    languages: tuple[str, ...] = ()
+    licence: str = ""
+    memory_bytes: int = 0
+
+
+@dataclass(frozen=True)
+class Speeds:
+    """Measured on this machine: seconds to load, tokens a second read and written, passages embedded a second, bytes held."""
+
+    load_s: float = 0.0
+    read_per_s: float = 0.0
+    written_per_s: float = 0.0
+    passages_per_s: float = 0.0
+    memory_bytes: int = 0
+
+
+def language_card(path: Path | None = None) -> ModelCard:
+    """Describe a language model file; without a path, the packaged one.
+
+    Its header is read in a process of its own.
+
+    Raises
+    ------
+    UnfitModelError
+        If it is no GGUF file, does not write text, has no chat template (so it
+        was not made to follow instructions), or needs more memory than is free.
+    """
+    place = path or LANGUAGE_WEIGHTS.path()
+    if not place.is_file():
+        raise UnfitModelError(str(place), "there is no such file")
+    told = _describe(place)
+    if "unfit" in told:
+        raise UnfitModelError(str(place), told["unfit"])
+    if not told["has_template"]:
+        raise UnfitModelError(
+            str(place), "it has no chat template, so it was not made to follow instructions but only to go on with text"
+        )
+    size = place.stat().st_size
+    needed = size + told["bytes_a_token"] * N_CONTEXT + _SPARE_BYTES
+    free = free_memory()
+    if needed > free:
+        raise UnfitModelError(
+            str(place), f"it would need about {in_mib(needed)} of memory, and {in_mib(free)} are free on this machine"
+        )
+    return ModelCard(
+        told["name"], str(place), size, sha256_of(place), told["n_parameters"], told["quantisation"], told["n_context"],
+        tuple(told["languages"]), told["licence"], needed,
+    )  # fmt: skip
+
+
+def embedding_card() -> ModelCard:
+    """Describe the packaged embedding model."""
+    place = EMBEDDING_WEIGHTS.path()
+    return ModelCard(
+        MiniLmEmbedder.name, str(place), place.stat().st_size, EMBEDDING_WEIGHTS.sha256, 22_713_216, "int8", 256, ("en",),
+        "apache-2.0",
+    )  # fmt: skip
+
+
+def measure_language(path: Path | None, cancel: Cancel, report: Callable[[str], None]) -> Speeds:
+    """Load a language model, let it read and write a little, and end it.
+
+    Raises
+    ------
+    LanguageModelError, Cancelled
+    """
+    model = HostedModel(path)
+    try:
+        report("loading ...")
+        began = time.perf_counter()
+        model.start()
+        loaded = time.perf_counter()
+        report("reading and writing ...")
+        first = last = 0.0
+        n_read = n_written = 0
+        for step in model.write(
+            "Go on with the story.", _READ_TEXT, grammar="", most_tokens=_MEASURED_TOKENS, cancel=cancel
+        ):
+            last = time.perf_counter()
+            first = first or last
+            n_read, n_written = max(n_read, step.n_prompt_tokens), max(n_written, step.n_written_tokens)
+        return Speeds(
+            loaded - began,
+            n_read / max(first - loaded, 1e-6),
+            n_written / max(last - first, 1e-6),
+            0,
+            _held_by(model.pid),
+        )
+    finally:
+        model.close()
+
+
+def measure_embedding(cancel: Cancel, report: Callable[[str], None]) -> Speeds:
+    """Load the embedding model again and embed a few passages."""
+    report("loading ...")
+    began = time.perf_counter()
+    embedder = MiniLmEmbedder()
+    embedder.embed_question("humidity")
+    loaded = time.perf_counter()
+    cancel.check()
+    report("embedding ...")
+    for _ in embedder.embed([_PASSAGE] * _MEASURED_PASSAGES, [[] for _ in range(_MEASURED_PASSAGES)]):
+        cancel.check()
+    spent = time.perf_counter() - loaded
+    n_tokens = sum(embedder.count_tokens([_PASSAGE] * _MEASURED_PASSAGES))
+    return Speeds(loaded - began, n_tokens / spent, 0, _MEASURED_PASSAGES / spent, _held_by(os.getpid()))
+
+
+def free_memory() -> int:
+    """Bytes that a new process may use before the machine would swap."""
+    for line in Path("/proc/meminfo").read_text().splitlines():
+        if line.startswith("MemAvailable:"):
+            return int(line.split()[1]) * 1024
+    return resource.getpagesize() * os.sysconf("SC_AVPHYS_PAGES")
+
+
+def in_mib(n_bytes: int) -> str:
+    """A size in words."""
+    return f"{n_bytes / 2**20:,.0f} MiB" if n_bytes < 10 * 2**30 else f"{n_bytes / 2**30:.1f} GiB"
+
+
+def _describe(path: Path) -> dict[str, Any]:
+    try:
+        done = subprocess.run(
+            [sys.executable, "-m", "redlantern.models.describe", str(path)],
+            stdin=subprocess.DEVNULL, capture_output=True, timeout=_DESCRIBE_TIMEOUT_S, check=False,
+        )  # fmt: skip
+        return dict(json.loads(done.stdout))
+    except (subprocess.TimeoutExpired, ValueError):
+        return {"unfit": "its header cannot be read"}
+
+
+def _held_by(pid: int | None) -> int:
+    try:
+        for line in Path(f"/proc/{pid}/status").read_text().splitlines():
+            if line.startswith("VmRSS:"):
+                return int(line.split()[1]) * 1024
+    except OSError:
+        pass
+    return 0

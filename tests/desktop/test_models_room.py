@@ -1,0 +1,119 @@
+"""A person who looks at the models, tries one, brings another in and goes back."""
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QLabel
+
+from redlantern.desktop import models_work
+from redlantern.models.card import ModelCard, Speeds, UnfitModelError
+from tests.conftest import SmallLanguageModel
+from tests.desktop.conftest import WAIT_MS, ask, open_in, settle
+
+
+def words_of(widget):
+    return " ".join(label.text() for label in widget.findChildren(QLabel) if label.isVisible())
+
+
+@pytest.fixture
+def made():
+    """The files that a language model was made from; none for the packaged one."""
+    return []
+
+
+@pytest.fixture
+def room(filled, qtbot, language_model, made, monkeypatch):
+    def card(path=None):
+        if path is not None and "broken" in path.name:
+            raise UnfitModelError(str(path), "it is no GGUF file")
+        name = "Packaged" if path is None else path.stem
+        return ModelCard(
+            name, str(path or "packaged.gguf"), 90 * 2**20, name * 8, 135_000_000, "Q4_1", 8192, ("en",), "mit"
+        )
+
+    def make(path=None):
+        made.append(path)
+        return language_model if path is None else SmallLanguageModel()
+
+    monkeypatch.setattr(models_work, "language_card", card)
+    monkeypatch.setattr(models_work, "measure_language", lambda path, cancel, report: Speeds(1.5, 150, 30, 0, 2**28))
+    monkeypatch.setattr(filled.models_room, "_make", make)
+    filled.go_to(3)
+    settled(filled, qtbot)
+    return filled.models_room
+
+
+def settled(window, qtbot):
+    qtbot.waitUntil(lambda: window.models_room._task is None and not window.desk.is_busy, timeout=WAIT_MS)
+
+
+def test_both_models_say_what_they_are(room):
+    said = words_of(room)
+    for words in ("Packaged", "135 million", "Q4_1", "8,192 tokens", "mit", "all-MiniLM-L6-v2 int8", "LANGUAGE MODEL"):
+        assert words in said
+    assert not room.back_button.isVisible()
+
+
+def test_a_model_is_measured(room, filled, qtbot):
+    qtbot.mouseClick(room.language.measure_button, Qt.MouseButton.LeftButton)
+    settled(filled, qtbot)
+    assert room.language.measured.text() == (
+        "loaded in 1.5 s, reads 150 tokens a second, writes 30 tokens a second, holds 256 MiB of memory"
+    )
+
+
+def test_a_prompt_is_tried_and_can_be_stopped(room, filled, qtbot, language_model):
+    room.prompt.setText("The loft is damp")
+    qtbot.keyClick(room.prompt, Qt.Key.Key_Return)
+    settled(filled, qtbot)
+    assert room.tried.text().startswith("The loft is damp [1]")
+    assert "a second" in room.tried.text()
+    language_model.waits_after = 1
+    qtbot.keyClick(room.prompt, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: room.tried.text().startswith("The"), timeout=WAIT_MS)
+    qtbot.keyClick(filled, Qt.Key.Key_Escape)
+    assert room.notice.text() == "Stopped."
+    language_model.waits_after = None
+    settled(filled, qtbot)
+
+
+def test_another_model_is_brought_in_kept_for_the_collection_and_given_back(
+    room, filled, qtbot, made, tmp_path, language_model
+):
+    other = tmp_path / "larger.gguf"
+    other.write_bytes(b"GGUF")
+    room.bring_in(other)
+    settled(filled, qtbot)
+    assert room.language.name.text() == "larger"
+    assert made == [other]
+    assert language_model.is_closed
+    filled.go_to(0)
+    ask(filled, qtbot, "At what relative humidity in the loft shall work cease?")
+    assert filled.desk.view.sheet.claims
+    # A collection opened again has its own model again; a file that is gone is told.
+    filled.desk.close_collection()
+    open_in(filled, qtbot, tmp_path / "shown.redlantern")
+    other.unlink()
+    filled.go_to(3)
+    settled(filled, qtbot)
+    assert f"The model file {other} is gone" in room.notice.text()
+    settle(filled, qtbot)
+
+
+def test_going_back_to_the_packaged_model(room, filled, qtbot, made, tmp_path):
+    other = tmp_path / "larger.gguf"
+    other.write_bytes(b"GGUF")
+    room.bring_in(other)
+    settled(filled, qtbot)
+    qtbot.mouseClick(room.back_button, Qt.MouseButton.LeftButton)
+    settled(filled, qtbot)
+    assert made == [other, None]
+    assert room.language.name.text() == "Packaged"
+    assert not room.back_button.isVisible()
+
+
+def test_a_file_that_cannot_be_used_changes_nothing(room, filled, qtbot, made, tmp_path):
+    room.bring_in(tmp_path / "broken.gguf")
+    settled(filled, qtbot)
+    assert room.notice.text() == "“broken.gguf” cannot be used: it is no GGUF file."
+    assert made == []
+    assert room.language.name.text() == "Packaged"

@@ -1,0 +1,104 @@
+"""What a model file says of itself, read in a process of its own, and why one cannot be used."""
+
+import contextlib
+import io
+import struct
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from redlantern.models import card
+from redlantern.models.card import UnfitModelError, language_card
+from redlantern.models.describe import described
+
+
+def text(words):
+    raw = words.encode()
+    return struct.pack("<Q", len(raw)) + raw
+
+
+def header(fields, n_tensors=1, version=3):
+    """A model file's header with one tensor of 32 by 4 numbers."""
+    made = b"GGUF" + struct.pack("<IQQ", version, n_tensors, len(fields))
+    for name, value in fields.items():
+        made += text(name)
+        if isinstance(value, str):
+            made += struct.pack("<I", 8) + text(value)
+        elif isinstance(value, list):
+            made += struct.pack("<IIQ", 9, 8, len(value)) + b"".join(map(text, value))
+        else:
+            made += struct.pack("<II", 4, value)
+    tensor = text("w") + struct.pack("<I", 2) + struct.pack("<QQ", 32, 4) + struct.pack("<IQ", 0, 0)
+    return made + tensor * n_tensors
+
+
+GOOD = {
+    "general.architecture": "llama", "general.name": "Small writer", "general.license": "mit", "general.file_type": 15,
+    "general.languages": ["en", "de"], "llama.context_length": 4096, "llama.block_count": 2, "llama.embedding_length": 64,
+    "llama.attention.head_count": 4, "llama.attention.head_count_kv": 2, "tokenizer.ggml.tokens": ["a"] * 500,
+    "tokenizer.chat_template": "{% for message in messages %}",
+}  # fmt: skip
+
+
+def put(tmp_path, made):
+    path = tmp_path / "model.gguf"
+    path.write_bytes(made)
+    return path
+
+
+def test_a_model_file_is_described_without_loading_it(tmp_path):
+    found = language_card(put(tmp_path, header(GOOD)))
+    assert (found.name, found.n_parameters, found.quantisation) == ("Small writer", 128, "Q4_K_M")
+    assert (found.n_context, found.languages, found.licence) == (4096, ("en", "de"), "mit")
+    assert len(found.sha256) == 64
+
+
+@pytest.mark.parametrize(
+    ("change", "reason"),
+    [
+        ({"tokenizer.chat_template": ""}, "it has no chat template"),
+        ({"general.architecture": "bert"}, "it is not a model that writes text (its make is bert)"),
+        ({"general.type": "adapter"}, "it is not a model that writes text"),
+        ({"general.architecture": ""}, "it does not say of what make it is"),
+    ],
+)
+def test_a_model_that_cannot_answer_is_refused_with_a_plain_reason(tmp_path, change, reason):
+    with pytest.raises(UnfitModelError) as refused:
+        language_card(put(tmp_path, header(GOOD | change)))
+    assert reason in str(refused.value)
+    assert "model.gguf" in str(refused.value)
+
+
+def test_a_model_too_large_for_the_memory_is_refused_before_it_is_loaded(tmp_path, monkeypatch):
+    monkeypatch.setattr(card, "free_memory", lambda: 100 * 2**20)
+    with pytest.raises(UnfitModelError, match=r"it would need about 301 MiB of memory, and 100 MiB are free"):
+        language_card(put(tmp_path, header(GOOD)))
+
+
+@pytest.mark.parametrize(
+    "made", [b"", b"PK\x03\x04 something else", b"GGUF", header(GOOD)[:200], header(GOOD, version=9)]
+)
+def test_what_is_no_model_or_broken_off_is_refused(tmp_path, made):
+    with pytest.raises(UnfitModelError):
+        language_card(put(tmp_path, made))
+
+
+def test_a_file_that_is_not_there_is_refused(tmp_path):
+    with pytest.raises(UnfitModelError, match="there is no such file"):
+        language_card(tmp_path / "gone.gguf")
+
+
+@given(st.binary(max_size=300))
+def test_no_bytes_after_the_mark_do_harm(rest):
+    """Read here and not in its own process: whatever comes is described, unfit, or an error that is expected."""
+    with contextlib.suppress(ValueError, KeyError, struct.error):
+        assert isinstance(described(io.BytesIO(b"GGUF" + rest), "name"), dict)
+
+
+@pytest.mark.real_models
+def test_the_packaged_model_says_what_it_is():
+    found = language_card()
+    assert found.quantisation == "Q4_1"
+    assert 134e6 < found.n_parameters < 136e6
+    assert (found.n_context, found.licence) == (8192, "apache-2.0")
