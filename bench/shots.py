@@ -55,6 +55,9 @@ def main() -> None:
             window.question.setText(question)
             window.ask()
             portrait.wait_until(lambda: portrait.is_settled(window))
+            if question == REFUSED:
+                window.desk.model_alone.ask()
+                portrait.wait_until(lambda: not window.desk.is_busy)
             portrait.save(window, PICTURES / f"{name}.png")
         _evidence(window)
         _shelf(window, Path(folder))
@@ -72,7 +75,6 @@ def _look_first(window: "Window") -> None:
 
     room = window.shelf_room
     window.go_to(1)
-    portrait.save(window, PICTURES / "shelf-empty.png")
     room.look_at([DOCUMENTS])
     portrait.wait_until(lambda: room.preview.preview is not None and not window.desk.is_busy)
     room.preview.tokens.setValue(96)
@@ -186,7 +188,6 @@ def _models(window: "Window") -> None:
 def _seal(window: "Window") -> None:
     """The seal room, what may open a collection, and a locked one."""
     from redlantern.desktop import portrait
-    from redlantern.desktop.key_dialog import KeyDialog
     from redlantern.safety.keys import Holding
 
     window.go_to(4)
@@ -196,13 +197,6 @@ def _seal(window: "Window") -> None:
     room.search_plain()
     portrait.wait_until(lambda: "None." in room._plain.text() and not window.desk.is_busy)
     portrait.save(window, PICTURES / "seal.png")
-    dialog = KeyDialog(
-        "What opens this collection?", "Encrypt anew", has_secret_store=True, present=Holding.FILE, parent=window
-    )
-    dialog.first.setText("seven grey herons")
-    dialog.show()
-    portrait.save(dialog, PICTURES / "seal-key.png")
-    dialog.close()
     engine = window.desk.opened.engine  # type: ignore[union-attr]
     from redlantern.collection import upkeep
 

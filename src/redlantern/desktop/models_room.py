@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QLocale, Qt
 from PyQt6.QtWidgets import (
     QFileDialog,
     QFrame,
@@ -155,6 +155,7 @@ class ModelsRoom(QWidget):
         opened, prompt = self.desk.opened, self.prompt.text().strip()
         if opened is None or not prompt:
             self.notice.setText("Type a prompt first.")
+            self._settle()
             return
         self._start("Writing ...", try_prompt(opened.engine, prompt), self._on_tried)
 
@@ -184,11 +185,12 @@ class ModelsRoom(QWidget):
             self._on_tried(step)
         elif isinstance(step, str):
             self.notice.setText(f"Measuring: {step}")
+            self.notice.show()
 
     def _on_tried(self, tried: TriedWords) -> None:
         if tried.seconds:
             pace = tried.n_written / tried.seconds
-            speed = f"\n\n{tried.n_written} pieces in {tried.seconds:.1f} s, {pace:.0f} a second"
+            speed = f"\n\n{tried.n_written} tokens in {tried.seconds:.1f} s, {pace:.0f} a second"
         else:
             speed = ""
         self.tried.setText(tried.words + speed)
@@ -213,6 +215,7 @@ class ModelsRoom(QWidget):
         self.back_button.setVisible(self.shown is not None and self.shown.is_own)
         self.back_button.setEnabled(may_change and is_free)
         self.stop_button.setVisible(not is_free)
+        self.notice.setVisible(bool(self.notice.text()))
 
     def _choose_file(self) -> None:
         chosen, _ = QFileDialog.getOpenFileName(self, "Bring in a language model", str(Path.home()), "Models (*.gguf)")
@@ -267,7 +270,7 @@ def _facts(card: ModelCard) -> list[tuple[str, str, str]]:
         ("Parameters", f"{card.n_parameters / 1e6:,.0f} million" if card.n_parameters else "", ""),
         ("Quantisation", card.quantisation, ""),
         ("Context window", f"{card.n_context:,} tokens" if card.n_context else "", ""),
-        ("Languages", ", ".join(card.languages), ""),
+        ("Languages", ", ".join(map(_language, card.languages)), ""),
         ("Licence", card.licence, ""),
         ("Memory in use", f"about {in_mib(card.memory_bytes)}" if card.memory_bytes else "", ""),
         ("SHA-256", f"{card.sha256[:20]} ...", card.sha256),
@@ -275,3 +278,9 @@ def _facts(card: ModelCard) -> list[tuple[str, str, str]]:
     return [
         (label, value or "not stated", tip) for label, value, tip in named if value or label in ("Licence", "Languages")
     ]
+
+
+def _language(code: str) -> str:
+    """A language's name for its code (ISO 639-1)."""
+    named = QLocale(code).language()
+    return QLocale.languageToString(named) if named != QLocale.Language.C else code

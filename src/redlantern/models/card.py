@@ -55,7 +55,9 @@ class ModelCard:
 
 @dataclass(frozen=True)
 class Speeds:
-    """Measured on this machine: seconds to load, tokens a second read and written, passages embedded a second, bytes held."""
+    """Measured on this machine: seconds to load, tokens a second read and written, passages embedded a second, bytes held;
+    0 for what does not apply.
+    """
 
     load_s: float = 0.0
     read_per_s: float = 0.0
@@ -153,7 +155,8 @@ def measure_embedding(cancel: Cancel, report: Callable[[str], None]) -> Speeds:
         cancel.check()
     spent = time.perf_counter() - loaded
     n_tokens = sum(embedder.count_tokens([_PASSAGE] * _MEASURED_PASSAGES))
-    return Speeds(loaded - began, n_tokens / spent, 0, _MEASURED_PASSAGES / spent, _held_by(os.getpid()))
+    # It lives in this process, so what it holds cannot be told from the rest.
+    return Speeds(loaded - began, n_tokens / spent, 0, _MEASURED_PASSAGES / spent)
 
 
 def free_memory() -> int:
