@@ -154,3 +154,22 @@ def test_the_words_that_are_not_borne_out_are_named():
     judgement = judge("Work stops above 65 per cent because leather rots.", LINE, CONTEXT)
     assert set(judgement.absent) >= {"leather", "rots"}
     assert judge("Hide glue is made from animal skin and bones.", LINE, CONTEXT).is_outside
+
+
+_WORDS = st.lists(
+    st.sampled_from(
+        "the Mr. Orr Lund I saw and but not 3 4 May euros per cent paid by to of gave key red , ; . unless all may".split()
+    ),
+    max_size=24,
+).map(" ".join)
+
+
+@given(_WORDS, _WORDS)
+def test_whatever_is_written_gets_a_judgement(claim, cited):
+    judgement = judge(claim, cited, "Title")
+    assert (judgement.support == "supported") == (judgement.doubt == "")
+
+
+@given(_WORDS)
+def test_a_line_bears_itself_out(line):
+    assert judge(line, line, "").support == "supported" or not line.strip()

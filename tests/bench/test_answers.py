@@ -1,6 +1,7 @@
 """The counts that answers are judged by, against worked examples."""
 
 from bench.answers import Counts, count
+
 from redlantern.answering.sheet import Claim, FoundLine, Sheet
 from redlantern.collection.values import Citation
 

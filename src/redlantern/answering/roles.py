@@ -168,19 +168,12 @@ def _name_elsewhere(claim: str, clauses: Sequence[str]) -> Doubt | None:
     """A name of the claim in a clause that has nothing else of it, while the clause that it is from has another name."""
     for part in clauses_of(claim):
         said = words_and_values(part)
-        names = [
-            one for match in NAME.finditer(part) for one in [match.group()] if content(one) and not quantities(one)
-        ]
         shared = [len(set(said) & set(words_and_values(one))) for one in clauses]
         if max(shared, default=0) < LEAST_SHARED:
             continue
         main = clauses[shared.index(max(shared))]
-        others = [
-            match.group()
-            for match in NAME.finditer(main, 1)
-            if content(match.group()) and not quantities(match.group())
-        ]
-        for name in names:
+        others = _names_in(main, 1)
+        for name in _names_in(part):
             is_alone = any(name in one and n == 1 for one, n in zip(clauses, shared, strict=True))
             strangers = [one for one in others if one not in claim and one.casefold() not in claim.casefold()]
             if name not in main and is_alone and strangers:
@@ -188,37 +181,40 @@ def _name_elsewhere(claim: str, clauses: Sequence[str]) -> Doubt | None:
     return None
 
 
+def _names_in(text: str, start: int = 0) -> list[str]:
+    """Words with a capital that are no dates and no stop words; what begins a sentence is passed over with a start of 1."""
+    found = [match.group() for match in NAME.finditer(text, start)]
+    return [one for one in found if content(one) and not quantities(one)]
+
+
 def _doer_by_case(claim: str, cited: str) -> Doubt | None:
     """Somebody made the doer who is given to, or taken from, in the cited words; or who writes there of what another does."""
-    begins = re.match(r"(?:(?:Mr|Mrs|Ms|Dr|Prof)\.? )?((?:[A-ZÀ-Þ][\w’'-]+ ?)+)", claim)
+    begins = _BEGINNING_NAME.match(claim)
     if begins is None or not content(begins.group(1)) or tokens(begins.group(1))[0] in STOP_WORDS:
         return None
     name = begins.group(1).split()[-1]
-    rest = [base_form(token) for token in content(claim[begins.end() :])]
-    if not rest:
+    done = next((base_form(token) for token in content(claim[begins.end() :])), "")
+    if not done:
         return None
-    if name in cited:
-        places = [cited[: match.start()] for match in re.finditer(rf"\b{re.escape(name)}\b", cited)]
-        verb = next(
-            (
-                match.start()
-                for match in re.finditer(r"[\w’'-]+", claim)
-                if base_form(match.group().casefold()) == rest[0]
-            ),
-            0,
-        )
-        is_passive = _is_done_to(rest[0], claim)
-        if verb and not is_passive and all(_GIVEN_TO.search(before) for before in places):
-            return Doubt(f"there “{name}” is not the one who does it", True, (name,))
-        return None
+    before = [cited[: match.start()] for match in re.finditer(rf"\b{re.escape(name)}\b", cited)]
+    if before:
+        is_given_to = not _is_done_to(done, claim) and all(map(_GIVEN_TO.search, before))
+        return Doubt(f"there “{name}” is not the one who does it", True, (name,)) if is_given_to else None
+    return Doubt("there another does that", True, (name,)) if _is_told_of_another(done, cited) else None
+
+
+_BEGINNING_NAME = re.compile(r"(?:(?:Mr|Mrs|Ms|Dr|Prof)\.? )?((?:[A-ZÀ-Þ][\w’'-]+ ?)+)")
+
+
+def _is_told_of_another(done: str, cited: str) -> bool:
+    """Whether somebody tells there, in the first person, of what another does: "I saw Tomas leave"."""
     teller = re.search(r"\b(?:I|[Ww]e)\b", cited)
-    if teller is not None:
-        for match in re.finditer(r"[^\W\d_]+", cited[teller.end() :]):
-            if base_form(match.group().casefold()) == rest[0]:
-                if NAME.search(cited[teller.end() : teller.end() + match.start()]):
-                    return Doubt("there another does that", True, (name,))
-                break
-    return None
+    told = cited[teller.end() :] if teller is not None else ""
+    verb = next((match for match in _WORD.finditer(told) if base_form(match.group().casefold()) == done), None)
+    return verb is not None and NAME.search(told[: verb.start()]) is not None
+
+
+_WORD = re.compile(r"[^\W\d_]+")
 
 
 def _joined_otherwise(claim: str, cited: str, clauses: Sequence[str]) -> Doubt | None:
