@@ -168,3 +168,14 @@ def test_the_json_form_is_the_documented_one(engine):
 def test_the_same_question_cites_the_same_pages_every_time(engine):
     asked = [ask(engine, "When is the deposit due?")[-1].sheet for _ in range(4)]
     assert len(Counter(str([one.citation for one in sheet.found_lines]) for sheet in asked)) == 1
+
+
+def test_words_that_no_document_has_are_named_though_it_is_answered(engine):
+    sheet = ask(engine, "At what relative humidity in the loft shall carpentry cease?")[-1].sheet
+    assert not sheet.refused
+    assert (sheet.outcome, sheet.missing_words) == ("partly answered", ("carpentry",))
+    assert sheet.missing_in_words.startswith("No document has “carpentry”: what follows was found by its meaning")
+    ids = {one.path: one.document_id for one in engine.collection.documents()}
+    assert sheet_from_json(sheet.as_json(), ids).missing_words == ("carpentry",)
+    whole = ask(engine, "At what relative humidity in the loft shall work cease?")[-1].sheet
+    assert (whole.outcome, whole.missing_in_words) == ("answered", "")

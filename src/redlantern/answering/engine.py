@@ -303,6 +303,7 @@ class Engine:
             base,
             refused=is_refused,
             refusal_reason=refusal_words(missing) if is_refused else "",
+            missing_words=() if is_refused else tuple(missing),
             # What does not answer must not be shown as if it did; the nearest passages are there to look at.
             found_lines=()
             if is_refused

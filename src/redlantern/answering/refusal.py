@@ -4,6 +4,7 @@ import math
 from collections.abc import Sequence
 
 from redlantern.answering.found import EvidenceFeatures
+from redlantern.answering.sheet import listed
 
 # Logistic regression, fitted by bench/fit_refusal.py on bench/tuning; in the order of EvidenceFeatures.row().
 WEIGHTS = (2.37, 2.62, 3.28)
@@ -21,10 +22,8 @@ def refusal_words(missing_words: Sequence[str]) -> str:
     said = "The documents in scope do not answer this."
     if not missing_words:
         return f"{said} The nearest passages are listed below."
-    quoted = [f"“{word}”" for word in missing_words]
-    listed = quoted[0] if len(quoted) == 1 else f"{', '.join(quoted[:-1])} and {quoted[-1]}"
-    verb = "does not appear" if len(quoted) == 1 else "do not appear"
-    return f"{said} {listed} {verb} in any of them. The nearest passages are listed below."
+    verb = "does not appear" if len(missing_words) == 1 else "do not appear"
+    return f"{said} {listed(missing_words)} {verb} in any of them. The nearest passages are listed below."
 
 
 NOTHING_IN_SCOPE = "No document is in scope, so there is nothing to search. Tick at least one on the shelf."

@@ -1,6 +1,6 @@
 """A sheet: one question with its found lines, written answer, evidence and timings."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass, field, replace
 from typing import Any, Literal
 
@@ -9,6 +9,13 @@ from redlantern.reading.values import Box
 from redlantern.retrieval.explanation import Why
 
 Support = Literal["supported", "partly supported", "unsupported"]
+Outcome = Literal["answered", "partly answered", "not answered"]
+
+
+def listed(words: Sequence[str]) -> str:
+    """Words in quotation marks, as they are listed in a sentence."""
+    quoted = [f"“{word}”" for word in words]
+    return quoted[0] if len(quoted) == 1 else f"{', '.join(quoted[:-1])} and {quoted[-1]}"
 
 
 @dataclass(frozen=True)
@@ -109,10 +116,26 @@ class Sheet:
     page_strengths: dict[tuple[int, int], float] = field(default_factory=dict, repr=False)
     asked_at: str = ""
     disagreement: Disagreement | None = None
+    missing_words: tuple[str, ...] = ()
+    """The question's words that no document has, of a question that was answered all the same, by meaning."""
     left_out: str = ""
     """Which found lines the language model was not given, in words; empty if it had them all."""
     places: str = ""
     """How many places were found, in words, where phrases were looked for instead of a question asked."""
+
+    @property
+    def outcome(self) -> Outcome:
+        """Whether the documents answer; partly, where some of the question's words stand in none of them."""
+        if self.refused:
+            return "not answered"
+        return "partly answered" if self.missing_words else "answered"
+
+    @property
+    def missing_in_words(self) -> str:
+        """Say which of the question's words no document has; empty if they have all."""
+        if not self.missing_words:
+            return ""
+        return f"No document has {listed(self.missing_words)}: what follows was found by its meaning, and may be about something else."
 
     @property
     def answer(self) -> str:
@@ -131,6 +154,8 @@ class Sheet:
             "refusal_reason": self.refusal_reason,
             "answer": self.answer,
             "no_prose_reason": self.no_prose_reason,
+            "outcome": self.outcome,
+            "missing_words": list(self.missing_words),
             "left_out": self.left_out,
             "claims": [
                 {
@@ -229,6 +254,7 @@ def sheet_from_json(form: dict[str, Any], document_ids: dict[str, int]) -> Sheet
         form["tokens"]["written"],
         form["evidence_score"],
         disagreement=_disagreement(form.get("disagreement"), citation),
+        missing_words=tuple(form.get("missing_words", ())),
         left_out=form.get("left_out", ""),
         places=form.get("places", ""),
     )

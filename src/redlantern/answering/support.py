@@ -27,7 +27,7 @@ from redlantern.answering.phrasing import (
 )
 from redlantern.answering.quantities import ORDINAL_DIGITS, Quantity, is_unit, plain, quantities, values
 from redlantern.answering.roles import LEAST_SHARED, NAME, Doubt, doubts_about_roles
-from redlantern.answering.sheet import Support
+from redlantern.answering.sheet import Support, listed
 from redlantern.retrieval.analysis import STOP_WORDS, tokens
 
 Cells = Sequence[tuple[str, str]]
@@ -85,7 +85,7 @@ def judge(claim: str, cited: str, context: str, cells: Cells = ()) -> Judgement:
     share, absent = _content(claim, around, LIGHT | ROW_LIGHT if cells else LIGHT)
     doubt = next((one for one in _doubts(claim, cited, context, cells) if one is not None), None)
     if doubt is None and absent:
-        doubt = Doubt(f"the cited words do not speak of {_listed(absent[:3])}", share < _PARTLY_SHARE, tuple(absent))
+        doubt = Doubt(f"the cited words do not speak of {listed(absent[:3])}", share < _PARTLY_SHARE, tuple(absent))
     if doubt is None:
         return Judgement("supported", "", share)
     support: Support = "unsupported" if doubt.is_grave else "partly supported"
@@ -165,7 +165,7 @@ def _missing_quantities(mine: Sequence[Quantity], theirs: Sequence[Quantity], co
     if not missing:
         return None
     said = list(dict.fromkeys(one.said for one in missing))
-    return Doubt(f"{_listed(said)} {_stands(said)} not in the cited words", True, tuple(said))
+    return Doubt(f"{listed(said)} {_stands(said)} not in the cited words", True, tuple(said))
 
 
 def _clause_numbers(context: str) -> set[str]:
@@ -207,7 +207,7 @@ def _missing_names(claim: str, around: str) -> Doubt | None:
         if not all(base_form(form) in here for form in forms):
             missing.append(name)
     names = list(dict.fromkeys(missing))
-    return Doubt(f"{_listed(names)} {_stands(names)} not in the cited words", True, tuple(names)) if names else None
+    return Doubt(f"{listed(names)} {_stands(names)} not in the cited words", True, tuple(names)) if names else None
 
 
 def _other_column(claim: str, cells: Cells) -> Doubt | None:
@@ -324,11 +324,6 @@ def _is_measured(token: str, claim: str) -> bool:
         re.search(rf"(?:\d|€|£|\w)\s?{re.escape(token)}\b", claim, re.IGNORECASE)
         and any(one.unit for one in quantities(claim))
     )
-
-
-def _listed(words: Sequence[str]) -> str:
-    quoted = [f"“{word}”" for word in words]
-    return quoted[0] if len(quoted) == 1 else f"{', '.join(quoted[:-1])} and {quoted[-1]}"
 
 
 def _stands(words: Sequence[str]) -> str:
