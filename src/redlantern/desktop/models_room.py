@@ -1,5 +1,6 @@
 """The models room: which models read and write here, what they are, how fast they are, and another one in their place."""
 
+import weakref
 from pathlib import Path
 
 from PyQt6.QtCore import QLocale, Qt
@@ -94,7 +95,8 @@ class ModelsRoom(QWidget):
         super().__init__()
         self.desk, self._make = desk, make
         self.shown: Registered | None = None
-        self._of: Opened | None = None
+        # Of which collection; no room may keep one alive that was closed.
+        self._of: weakref.ref[Opened] | None = None
         self._task: Task | None = None
         self.language = ModelPart(
             "LANGUAGE MODEL", "Writes the answers, from the lines that were found and from nothing else."
@@ -125,8 +127,8 @@ class ModelsRoom(QWidget):
         opened = self.desk.opened
         if opened is None:
             self.notice.setText("Open a collection first; its models are shown here.")
-        elif self._of is not opened and self._task is None:
-            self._of = opened
+        elif (self._of is None or self._of() is not opened) and self._task is None:
+            self._of = weakref.ref(opened)
             self._start("Looking at the models ...", registered(opened.engine), self._on_registered)
         self._settle()
 
