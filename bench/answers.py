@@ -83,16 +83,20 @@ def count(row: dict[str, Any], sheet: Sheet) -> Counts:
     return Counts(
         1, int(sheet.refused), int(not sheet.refused and is_cited), int(bool(row.get("expected"))),
         int(not sheet.refused and is_said), len(sheet.claims),
-        sum(claim.support == "supported" for claim in sheet.claims), sum(map(_is_wrongly_supported, sheet.claims)),
+        sum(claim.support == "supported" for claim in sheet.claims), sum(_is_wrongly_supported(claim, sheet) for claim in sheet.claims),
     )  # fmt: skip
 
 
-def _is_wrongly_supported(claim: Claim) -> bool:
-    """Whether a claim is called supported though a number, date or name of it is not in the cited words or their title."""
+def _is_wrongly_supported(claim: Claim, sheet: Sheet) -> bool:
+    """Whether a claim is called supported though a number, date or name of it is not in the cited words, or in the title and
+    headings (for a row, the names of its columns) that they stand under.
+    """
     if claim.support != "supported":
         return False
-    cited = " ".join(f"{one.title} {one.text}" for one in claim.citations)
-    missing = values(quantities(plain(claim.text))) - values(quantities(plain(cited)))
+    places = {(one.path, one.page_number) for one in claim.citations}
+    headings = [one.heading for one in sheet.passages if (one.citation.path, one.citation.page_number) in places]
+    cited = plain(" ".join([*(f"{one.title} {one.text}" for one in claim.citations), *headings]))
+    missing = values(quantities(plain(claim.text))) - values(quantities(cited))
     names = re.findall(r"(?<=[a-z,;] )[A-ZÀ-Þ][\w’'-]+", claim.text)
     return bool(missing) or any(name.casefold() not in cited.casefold() for name in names)
 
@@ -110,7 +114,7 @@ def show(result: dict[str, dict[str, Counts]]) -> None:
             )
     print(
         "\ncited: a right page is cited, by a claim or, without prose, by a found line; said: the expected words are there"
-        "\nnot in cited: claims called supported of which a number, date or name is not in the cited words or their title"
+        "\nnot in cited: claims called supported of which a number, date or name is not in the cited words or above them"
     )
 
 
