@@ -6,6 +6,9 @@ from collections.abc import Iterator, Mapping
 from types import MappingProxyType
 from typing import Any
 
+import numpy as np
+import numpy.typing as npt
+
 from redlantern.collection.file import CollectionFile
 from redlantern.collection.prepared import NOT_EMBEDDED
 from redlantern.collection.values import Document
@@ -19,21 +22,25 @@ class Catalogue:
 
     def __init__(self, file: CollectionFile) -> None:
         self._file = file
-        # Beside each document the hash of what it was made from, of 64 bits: the rows themselves would need as much again.
-        self._given: dict[int, tuple[int, Document]] = {}
+        # The documents given last, in the order of their ids, and of each the hash of what it was made from, of 64 bits: the rows
+        # themselves would need as much memory again.
+        self._given: tuple[list[Document], npt.NDArray[np.int64]] = ([], np.zeros(0, np.int64))
 
     def all(self) -> list[Document]:
         """Give all documents, the refused ones too, in the order of their paths; what lies within a file follows it."""
-        before, given = self._given, {}
+        documents, hashes = self._given
+        before = {one.document_id: at for at, one in enumerate(documents)}
+        given: list[Document] = []
+        made_from: list[int] = []
         for number, row, sources, has_meaning in self._read():
-            known, now = before.get(number), hash((row, *sources, has_meaning))
-            given[number] = (
-                known if known is not None and known[0] == now else (now, _document(row, sources, has_meaning))
-            )
-        self._given = given
+            at, now = before.get(number), hash((row, *sources, has_meaning))
+            is_known = at is not None and hashes[at] == now
+            given.append(documents[at] if at is not None and is_known else _document(row, sources, has_meaning))
+            made_from.append(now)
+        self._given = given, np.array(made_from, np.int64)
         # A file's path begins the paths of what lies within it.
         return sorted(
-            (document for _, document in given.values()),
+            given,
             key=lambda one: (
                 one.full_path.removesuffix(f"/{one.part}") if one.part else one.full_path,
                 one.document_id,

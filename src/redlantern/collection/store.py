@@ -359,7 +359,7 @@ class Collection:
         Parameters
         ----------
         wanted : mapping
-            From a document's id to which of its lines.
+            From a document's id to which of its lines, in order.
         embedding : str
             The identity of the model that they must have been made by.
 
@@ -382,7 +382,7 @@ class Collection:
             with self.file.blob("indexes", "line_vectors", document_id) as blob:
                 width, rest = divmod(len(blob), n_lines)
                 if width and not rest:
-                    found[document_id] = [_part(blob, first, last, width) for first, last in spans]
+                    found[document_id] = _parts(blob, spans, width)
         return found
 
     def gather(self, dimensions: int) -> bool:
@@ -408,7 +408,16 @@ class Collection:
         return bool(n_written)
 
 
-def _part(blob: Any, first: int, last: int, width: int) -> PackedLines:
+def _parts(blob: Any, spans: Sequence[tuple[int, int]], width: int) -> list[PackedLines]:
+    """Read some rows of a blob; at once where they are most of what lies between the first and the last."""
+    begin, end = spans[0][0], spans[-1][1]
+    if 2 * sum(last - first for first, last in spans) >= end - begin:
+        whole = _rows(blob, begin, end, width)
+        return [whole[first - begin : last - begin] for first, last in spans]
+    return [_rows(blob, first, last, width) for first, last in spans]
+
+
+def _rows(blob: Any, first: int, last: int, width: int) -> PackedLines:
     blob.seek(first * width)
     return np.frombuffer(blob.read((last - first) * width), np.uint8).reshape(last - first, width)
 

@@ -281,17 +281,16 @@ class Index:
         missing = np.array([row for row in rows.tolist() if row not in lines], np.int64)
         if not len(missing):
             return lines
+        if self.n_passages <= _PASSAGES_HELD:
+            # All find room in memory: the first question fetches them all, in a tenth of a second at most, and no other any.
+            missing = np.array([row for row in np.flatnonzero(self._is_alive).tolist() if row not in lines], np.int64)
         documents = self._document_ids[missing]
-        # Where all lines find room in memory, whole documents are fetched, so that soon nothing is.
-        is_small = self.n_passages <= _PASSAGES_HELD
         rows_of: dict[int, list[int]] = {}
         for row, document_id in zip(missing.tolist(), documents.tolist(), strict=True):
             rows_of.setdefault(document_id, []).append(row)
         wanted: dict[int, LinesWanted] = {}
         for document_id in rows_of:
             begin, end = self._places.of(document_id)
-            if is_small:
-                rows_of[document_id] = list(range(begin, end))
             bounds = [0, *np.cumsum(self._n_lines.stretch(begin, end)).tolist()]
             spans = [(bounds[row - begin], bounds[row - begin + 1]) for row in rows_of[document_id]]
             wanted[document_id] = (spans, bounds[-1])
