@@ -20,12 +20,19 @@ def main() -> int:
     parser = argparse.ArgumentParser(prog="./run bench")
     parser.add_argument("name", nargs="?", choices=[*benches])
     parser.add_argument("--passages", type=int, help="for retrieval: how many, instead of all three sizes")
+    parser.add_argument(
+        "--only", default="", help="for answers: the collection (demo, accounts, handbook), instead of all"
+    )
     parser.add_argument("--json", action="store_true", help="print the figures as JSON")
     arguments = parser.parse_args()
     results = {}
     for name in [arguments.name] if arguments.name else [*benches]:
-        sized = {"sizes": (arguments.passages,)} if name == "retrieval" and arguments.passages else {}
-        result = benches[name].measure(**sized)
+        chosen: dict[str, Any] = {}
+        if name == "retrieval" and arguments.passages:
+            chosen["sizes"] = (arguments.passages,)
+        if name == "answers":
+            chosen["only"] = arguments.only
+        result = benches[name].measure(**chosen)
         results[name] = benches[name].as_json(result)
         if not arguments.json:
             print(f"\n{name.upper()}")

@@ -5,16 +5,19 @@ import re
 import sys
 import tempfile
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import asdict, dataclass
+from functools import partial
 from pathlib import Path
 from typing import Any
 
 from bench.collections import opened
 from bench.open_documents import FETCHED, MEASURED, QUESTIONS
 from bench.quality import DEMO, UNANSWERABLE, answer
+from redlantern.answering.engine import Engine
 from redlantern.answering.quantities import plain, quantities, values
 from redlantern.answering.sheet import Claim, Sheet
+from redlantern.collection.values import Citation
 from redlantern.models.language import HostedModel
 
 _PARAPHRASED = ("paraphrase",)
@@ -39,17 +42,19 @@ class Counts:
             setattr(self, name, getattr(self, name) + value)
 
 
-def measure() -> dict[str, dict[str, Counts]]:
-    """Ask all questions of the three collections; gives counts by kind for each collection and with or without a model."""
+def measure(only: str = "") -> dict[str, dict[str, Counts]]:
+    """Ask all questions of the three collections, or of one; gives counts by kind for each, with a model and without."""
     found: dict[str, dict[str, Counts]] = {}
     for name, documents, questions, kept in _collections():
+        if only not in ("", name):
+            continue
         for has_model in (True, False):
             by_kind: dict[str, Counts] = defaultdict(Counts)
             model = HostedModel() if has_model else None
             with tempfile.TemporaryDirectory() as folder, opened(kept or Path(folder), documents, model) as engine:
                 for number, row in enumerate(questions, start=1):
                     print(f"\r{name}: {number} of {len(questions)} ", end="", file=sys.stderr, flush=True)
-                    by_kind[row["kind"]].add(count(row, answer(engine, row)))
+                    by_kind[row["kind"]].add(count(row, answer(engine, row), partial(_page_text, engine)))
             found[f"{name}, {'packaged model' if has_model else 'no model'}"] = dict(by_kind)
     return found
 
@@ -72,7 +77,12 @@ def _rows(path: Path) -> list[dict[str, Any]]:
     return [json.loads(line) for line in path.read_text(encoding="utf-8").splitlines()]
 
 
-def count(row: dict[str, Any], sheet: Sheet) -> Counts:
+def _page_text(engine: Engine, citation: Citation) -> str:
+    page = engine.collection.page(citation.document_id, citation.page_number)
+    return page.text if page is not None else ""
+
+
+def count(row: dict[str, Any], sheet: Sheet, page_text: Callable[[Citation], str] = lambda _: "") -> Counts:
     """Count one sheet. Cited are the claims' citations, or the found lines' where there is no prose."""
     right = {(one["file"], one["page"]) for one in row["right"]}
     cited = [citation for claim in sheet.claims for citation in claim.citations]
@@ -83,22 +93,21 @@ def count(row: dict[str, Any], sheet: Sheet) -> Counts:
     return Counts(
         1, int(sheet.refused), int(not sheet.refused and is_cited), int(bool(row.get("expected"))),
         int(not sheet.refused and is_said), len(sheet.claims),
-        sum(claim.support == "supported" for claim in sheet.claims), sum(_is_wrongly_supported(claim, sheet) for claim in sheet.claims),
+        sum(claim.support == "supported" for claim in sheet.claims), sum(_is_wrongly_supported(claim, page_text) for claim in sheet.claims),
     )  # fmt: skip
 
 
-def _is_wrongly_supported(claim: Claim, sheet: Sheet) -> bool:
-    """Whether a claim is called supported though a number, date or name of it is not in the cited words, or in the title and
-    headings (for a row, the names of its columns) that they stand under.
+def _is_wrongly_supported(claim: Claim, page_text: Callable[[Citation], str]) -> bool:
+    """Whether a claim is called supported though a number or date of it is not in the cited words or the title, or a name not
+    there nor on the page: the names of a row's columns stand above it.
     """
     if claim.support != "supported":
         return False
-    places = {(one.path, one.page_number) for one in claim.citations}
-    headings = [one.heading for one in sheet.passages if (one.citation.path, one.citation.page_number) in places]
-    cited = plain(" ".join([*(f"{one.title} {one.text}" for one in claim.citations), *headings]))
-    missing = values(quantities(plain(claim.text))) - values(quantities(cited))
+    cited = ". ".join(f"{one.title}. {one.text}" for one in claim.citations)
+    missing = values(quantities(plain(claim.text))) - values(quantities(plain(cited)))
+    around = f"{cited} {' '.join(map(page_text, claim.citations))}".casefold()
     names = re.findall(r"(?<=[a-z,;] )[A-ZÀ-Þ][\w’'-]+", claim.text)
-    return bool(missing) or any(name.casefold() not in cited.casefold() for name in names)
+    return bool(missing) or any(name.casefold() not in around for name in names)
 
 
 def show(result: dict[str, dict[str, Counts]]) -> None:
@@ -114,7 +123,7 @@ def show(result: dict[str, dict[str, Counts]]) -> None:
             )
     print(
         "\ncited: a right page is cited, by a claim or, without prose, by a found line; said: the expected words are there"
-        "\nnot in cited: claims called supported of which a number, date or name is not in the cited words or above them"
+        "\nnot in cited: claims called supported of which a number or date is not in the cited words, or a name not on their page"
     )
 
 
