@@ -1,20 +1,14 @@
 """Claims judged against the words they cite: true, wrong number, swapped name, negated, too strong, outside knowledge."""
 
-import json
-from pathlib import Path
-
 import pytest
+from bench.support import MADE_WITH, MEASURED, judged, outcome, pairs
 from hypothesis import given
 from hypothesis import strategies as st
 
 from redlantern.answering.quantities import plain, quantities, values
 from redlantern.answering.support import best_line, judge
 
-PAIRS = [
-    json.loads(line)
-    for line in (Path(__file__).parent / "support_pairs.jsonl").read_text(encoding="utf-8").splitlines()
-]
-
+PAIRS = pairs(MEASURED)
 LINE = "The Builder shall stop all gluing in the Loft when the relative humidity exceeds 65 per cent for more than 36 hours."
 CONTEXT = "Contract for the restoration 9 Climate in the Loft"
 
@@ -85,19 +79,16 @@ def test_a_line_that_bears_the_claim_out_keeps_it():
     assert best_line("The key was lost.", lines, 1)[0] == 1
 
 
-def judged(pair):
-    cells = tuple(map(tuple, pair.get("cells", ())))
-    return judge(pair["claim"], pair["cited"], pair["context"], cells)
-
-
 def test_what_is_called_supported_is_true_and_what_is_true_is_called_so():
     """Over pairs made by hand that nothing was fitted on; bench/tuning has those that the rules were made with."""
-    supported = [pair for pair in PAIRS if judged(pair).support == "supported"]
-    true = [pair for pair in PAIRS if pair["is_true"]]
-    right = [pair for pair in supported if pair["is_true"]]
-    assert len(PAIRS) >= 150
-    assert len(right) / len(supported) >= 0.97
-    assert len(right) / len(true) >= 0.85
+    found = outcome(MEASURED)
+    assert found.pairs >= 150
+    assert found.precision >= 0.97
+    assert found.recall >= 0.85
+
+
+def test_no_pair_is_in_both_sets():
+    assert not {pair["cited"] for pair in PAIRS} & {pair["cited"] for pair in pairs(MADE_WITH)}
 
 
 @pytest.mark.parametrize("pair", PAIRS, ids=lambda pair: pair["claim"])
@@ -127,7 +118,17 @@ def test_two_different_numbers_never_bear_each_other_out(one, other):
         ("All boats are insured.", "Some boats are insured.", "“All” is more than the cited words say"),
         ("The roof leaks.", "The tenant says that the roof leaks.", "the cited words make a reserve: “says”"),
         ("The fee is due.", "The fee is due unless it was waived.", "the cited words make a condition: “unless”"),
-        ("Mr. Orr wrote to the clerk.", "Mr. Orr wrote; Ms. Lund spoke to the clerk.", ""),
+        ("Mr. Lund spoke to the clerk.", "Mr. Orr spoke to the clerk.", "“Lund” is not in the cited words"),
+        ("The clerk paid Ms. Lund.", "Ms. Lund paid the clerk.", "there “Lund” comes before “paid”"),
+        ("It was not 40.", "It was 40.", "one of the two says “not” and the other does not"),
+        (
+            "The fee is 40 euros per tonne.",
+            "The fee is 40 euros per kilogram.",
+            "the cited words do not speak of “tonne”",
+        ),
+        ("The grey car stood.", "The blue car stood by the grey van.", "there it is “grey van” and “blue car”"),
+        ("Eve paid 30 euros.", "Adam paid 30 euros and Eve paid 50 euros.", "“30” is said of something else there"),
+        ("The cows had no tag.", "Eleven of the forty cows had no tag.", "the cited words say it of “Eleven” only"),
     ],
 )
 def test_the_doubt_is_said_in_plain_words(claim, cited, doubt):
@@ -148,6 +149,22 @@ def test_the_value_of_another_column_is_not_borne_out():
     assert judgement.support == "unsupported"
     assert judgement.doubt == "“38,50” stands under “Unit price”, not under “Total”"
     assert judge("The total for the oak boards is 462.", row, "Invoice", cells).support == "supported"
+
+
+@pytest.mark.parametrize(
+    ("claim", "doubt"),
+    [
+        ("The total for the oak boards is 462 pounds.", "“462” does not stand there in pounds (EUR)"),
+        ("The quantity of oak boards is 12 kg.", "“12” does not stand there in kg"),
+        ("The oak boards cost 462 each.", "“462,00” stands under “Total EUR”, not by the piece"),
+        ("The oak boards do not cost 462.", "one of the two says “not” and the other does not"),
+    ],
+)
+def test_a_value_of_a_row_keeps_its_unit_and_its_meaning(claim, doubt):
+    cells = (("Item", "Oak boards"), ("Quantity", "12"), ("Unit price EUR", "38,50"), ("Total EUR", "462,00"))
+    row = "Item Oak boards, Quantity 12, Unit price EUR 38,50, Total EUR 462,00"
+    assert judge(claim, row, "Invoice", cells).doubt == doubt
+    assert judge("The total for the oak boards is 462 euros.", row, "Invoice", cells).support == "supported"
 
 
 def test_the_words_that_are_not_borne_out_are_named():

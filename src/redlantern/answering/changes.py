@@ -51,6 +51,7 @@ def source_changes(sheet: Sheet, documents: Iterable[Document]) -> list[SourceCh
     keys, paths = {one.key for one in present}, {one.path for one in present}
     cited = [line.citation for line in sheet.found_lines]
     cited += [citation for claim in sheet.claims for citation in claim.citations]
+    cited += [side.citation for side in sheet.disagreement.sides] if sheet.disagreement is not None else []
     found: dict[tuple[str, str], SourceChange] = {}
     for one in cited:
         if one.title == ERASED:

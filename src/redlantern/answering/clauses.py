@@ -9,7 +9,7 @@ from redlantern.retrieval.analysis import tokens
 
 SHORTENED = "".join(rf"(?<!\b{one})" for one in "Mr Mrs Ms Dr Prof St No Nr Ltd Inc ca approx [A-Z]".split())
 _CLAUSE_END = re.compile(
-    rf"[;:!?]\s+|{SHORTENED}\.\s+|,\s+(?:and|but|while|whereas|or)\s+|\s+(?:but|while|whereas|and)\s+|,\s+(?!(?:\d{{4}}|unless|except|provided|if|save|subject)\b)"
+    rf"[;:!?]\s+|{SHORTENED}\.\s+|,\s+(?:and|but|while|whereas|or)\s+|\s+(?:but|while|whereas|and)\s+|,\s+(?!(?:\d{{4}}|unless|except|provided|if|subject)\b)"
 )
 _BETWEEN_NAMES = re.compile(r"[A-ZÀ-Þ][\w’'.-]*\s+and\s+[A-ZÀ-Þ]")
 _HELD_BY_ALL = re.compile(r"^(?:according to|in (?:\w+|\w+ \w+) (?:opinion|view))\b", re.IGNORECASE)

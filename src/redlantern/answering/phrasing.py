@@ -79,7 +79,7 @@ _WEAK: tuple[frozenset[str], ...] = tuple(
         "supposedly view",
         "planned plans proposed proposes intends intended draft provisional wants wanted wishes wished hopes hoped",
         "only solely exclusively alone",
-        "unless except provided if subject save",
+        "unless except provided if subject",
     )
 )
 CONDITIONS = _WEAK[-1]

@@ -78,6 +78,8 @@ class Quantity:
     unit: str
     bound: Bound
     start: int
+    unit_word: str = ""
+    """The unit as it is written beside the number, in small letters."""
 
     @property
     def said(self) -> str:
@@ -134,6 +136,12 @@ def is_unit(word: str) -> bool:
     return word.casefold() in _UNITS
 
 
+def units_in(text: str) -> list[str]:
+    """The units that a text names, with numbers or without, such as the name of a column does; in order."""
+    words = re.findall(r"[^\W\d_]+[²³]?(?:/[a-z]+)?|[%€£$]|°C", text)
+    return [_UNITS[word.casefold()] for word in words if word.casefold() in _UNITS]
+
+
 def values(found: Sequence[Quantity]) -> set[str]:
     """What quantities say, without their units."""
     return {one.value for one in found}
@@ -145,15 +153,16 @@ def _number(value: str, text: str, start: int, rest: str) -> Quantity:
     if _OF_MONTH.match(rest):
         return Quantity(value, "date", "", "", start)
     after = _UNIT_AFTER.match(_BEFORE_UNIT.sub("", rest))
-    unit = _UNITS.get(after.group(1).casefold(), "") if after else ""
+    word = after.group(1).casefold() if after else ""
     before = _UNIT_BEFORE.search(text[:start])
-    if not unit and before:
-        unit = _UNITS[before.group(1).casefold()]
+    if word not in _UNITS and before:
+        word = before.group(1).casefold()
+    unit = _UNITS.get(word, "")
     if not unit and re.fullmatch(r"(?:19|20)\d\d", value):
         return Quantity(value, "date", "", "", start)
     lead = text[: before.start() if before else start]
     bound = next((bound for bound, words in _BOUND_BEFORE if words.search(lead)), "")
-    return Quantity(value, "number", unit, bound, start)  # type: ignore[arg-type]
+    return Quantity(value, "number", unit, bound, start, word if unit else "")  # type: ignore[arg-type]
 
 
 def _is_month(token: str, text: str) -> bool:

@@ -25,7 +25,7 @@ from redlantern.answering.phrasing import (
     opposite_in,
     too_strong,
 )
-from redlantern.answering.quantities import ORDINAL_DIGITS, Quantity, is_unit, plain, quantities, values
+from redlantern.answering.quantities import ORDINAL_DIGITS, Quantity, is_unit, plain, quantities, units_in, values
 from redlantern.answering.roles import LEAST_SHARED, NAME, Doubt, doubts_about_roles
 from redlantern.answering.sheet import Support, listed
 from redlantern.retrieval.analysis import STOP_WORDS, tokens
@@ -35,6 +35,7 @@ Cells = Sequence[tuple[str, str]]
 
 _NOT = re.compile(r"\b\w+n['’]t\b", re.IGNORECASE)
 _BOUND_NOT = re.compile(r"\b(?:no|not) (?:(?:more|less|fewer|later|longer) than|exceed(?:ing)?)\b", re.IGNORECASE)
+_NUMBERED = re.compile(r"\bNo\.\s?(?=[\dA-Z])")
 _NEGATED_WORDS = 6
 _NEGATION_END = re.compile(
     rf"[;:!?,]\s+|{SHORTENED}\.\s+|\s+(?:but|unless|except|until|because)\s+|"
@@ -144,6 +145,7 @@ def _doubts(claim: str, cited: str, context: str, cells: Cells) -> Iterable[Doub
     if cells:
         # A row has no clauses, and says neither who does what nor how surely.
         yield _other_column(claim, cells)
+        yield _other_unit_in_row(mine, cells)
         yield _negation(claim, cited)
         yield _opposite(claim, cited)
         return
@@ -233,6 +235,17 @@ def _other_column(claim: str, cells: Cells) -> Doubt | None:
     return None
 
 
+def _other_unit_in_row(mine: Sequence[Quantity], cells: Cells) -> Doubt | None:
+    """A value of the row with a unit that neither its cell nor the name of its column has."""
+    for one in (one for one in mine if one.unit):
+        holding = [cell for cell in cells if one.value in values(quantities(plain(cell[1])))]
+        units = [unit for cell in holding for unit in units_in(plain(" ".join(cell)))]
+        if holding and one.unit not in units:
+            said = f" ({units[0]})" if units else ""
+            return Doubt(f"“{one.said}” does not stand there in {one.unit_word}{said}", bool(units), (one.said,))
+    return None
+
+
 _SINGLY = re.compile(r"\b(?:each|apiece|per|unit|piece|single)\b", re.IGNORECASE)
 
 
@@ -246,9 +259,19 @@ def _negation(claim: str, cited: str) -> Doubt | None:
     said = {base_form(token) for token in content(claim)}
     plainly = {base_form(token) for token in _plain_words(cited)}
     here = {base_form(token) for token in content(cited)}
-    if (mine & here) - theirs or (said & theirs) - mine - plainly:
+    is_plain_no = _says_no(claim) and not _says_no(cited)
+    if is_plain_no or (mine & here) - theirs or (said & theirs) - mine - plainly:
         return Doubt("one of the two says “not” and the other does not", True)
     return None
+
+
+def _says_no(text: str) -> bool:
+    return bool(NEGATIONS & set(tokens(_without_bounds(text))))
+
+
+def _without_bounds(text: str) -> str:
+    """A text with "n't" as a word, and without the "no" of "no more than" and of "No. 12"."""
+    return _NUMBERED.sub(" ", _NOT.sub(" not ", _BOUND_NOT.sub(" ", text)))
 
 
 def _negated(text: str) -> set[str]:
@@ -262,9 +285,9 @@ def _plain_words(text: str) -> list[str]:
 
 def _with_negation(text: str) -> list[tuple[str, bool]]:
     found = []
-    for clause in _NEGATION_END.split(_BOUND_NOT.sub(" ", text)):
+    for clause in _NEGATION_END.split(_without_bounds(text)):
         left = 0
-        for token in tokens(_NOT.sub(" not ", clause)):
+        for token in tokens(clause):
             if token in NEGATIONS:
                 left = _NEGATED_WORDS
             elif content(token):
@@ -310,20 +333,13 @@ def _content(claim: str, around: str, light: Set[str]) -> tuple[float, list[str]
     here = {base_form(token) for token in tokens(around)}
     # Numbers, dates and units were compared already, in one spelling.
     written = dict.fromkeys(content(ORDINAL_DIGITS.sub(" ", claim)))
-    words = [token for token in written if not quantities(token.capitalize()) and not _is_measured(token, claim)]
+    measured = {one.unit_word for one in quantities(claim)}
+    words = [token for token in written if not quantities(token.capitalize()) and token not in measured]
     words = [token for token in words if base_form(token) not in light]
     if not words:
         return 1.0, []
     absent = [word for word in words if base_form(word) not in here]
     return 1 - len(absent) / len(words), absent
-
-
-def _is_measured(token: str, claim: str) -> bool:
-    """Whether a word is the unit of a number in the claim."""
-    return is_unit(token) and bool(
-        re.search(rf"(?:\d|€|£|\w)\s?{re.escape(token)}\b", claim, re.IGNORECASE)
-        and any(one.unit for one in quantities(claim))
-    )
 
 
 def _stands(words: Sequence[str]) -> str:

@@ -58,9 +58,12 @@ def _strip(sheet: dict[str, Any], is_erased: Callable[[dict[str, Any]], bool]) -
                 document=ERASED, path="", text=ERASED, heading="", why=None, citation=_blank(passage["citation"])
             )
             found = True
-    if found:
-        # The values beside one another are words of the documents, too.
+    differing = sheet.get("disagreement")
+    if differing is not None and any(is_erased(side["citation"]) for side in differing["sides"]):
+        # One value left alone is no disagreement.
         sheet["disagreement"] = None
+        found = True
+    if found:
         # What was written or searched by may repeat the erased words.
         sheet["answer"] = " ".join(claim["text"] for claim in sheet["claims"])
         sheet["mended"] = {}
