@@ -1,5 +1,6 @@
 import threading
 from collections import Counter
+from dataclasses import replace
 
 import pytest
 
@@ -12,6 +13,7 @@ from redlantern.answering.engine import (
     WritingStep,
 )
 from redlantern.answering.sheet import sheet_from_json
+from redlantern.models.language import Written
 from redlantern.progress import Cancel, Cancelled
 from tests.conftest import SmallLanguageModel
 
@@ -179,3 +181,51 @@ def test_words_that_no_document_has_are_named_though_it_is_answered(engine):
     assert sheet_from_json(sheet.as_json(), ids).missing_words == ("carpentry",)
     whole = ask(engine, "At what relative humidity in the loft shall work cease?")[-1].sheet
     assert (whole.outcome, whole.missing_in_words) == ("answered", "")
+
+
+class Learned(SmallLanguageModel):
+    """Writes what it learned elsewhere, whatever it is asked."""
+
+    def write(self, system, user, **rest):
+        yield Written("Mahogany trees flourish near tropical rivers [1]")
+        yield Written("", 10, 0, 10)
+
+
+def test_what_is_not_from_the_documents_is_called_so_or_left_out(engine):
+    engine.language_model = Learned()
+    [claim] = ask(engine, "At what relative humidity in the loft shall work cease?")[-1].sheet.claims
+    assert claim.is_outside
+    assert claim.doubt.startswith("not from the documents; ")
+    engine.method = replace(engine.method, keeps_outside_claims=False)
+    sheet = ask(engine, "At what relative humidity in the loft shall work cease?")[-1].sheet
+    assert sheet.claims == ()
+    assert sheet.no_prose_reason == "The language model wrote nothing that is from the documents."
+
+
+def test_a_claim_is_borne_out_by_a_line_that_the_model_was_not_given(engine):
+    """Its call-mark is moved there, among all the evidence."""
+    engine.method = replace(engine.method, found_lines=1)
+
+    class Remembering(SmallLanguageModel):
+        def write(self, system, user, **rest):
+            assert "Hale" not in user
+            yield Written("The log is handed to Mr. Hale every Friday [1]")
+            yield Written("", 10, 0, 10)
+
+    engine.language_model = Remembering()
+    [claim] = ask(engine, "At what relative humidity in the loft shall work cease?")[-1].sheet.claims
+    assert claim.support == "supported"
+    assert "handed to Mr. Hale" in claim.citations[0].text
+
+
+def test_what_found_no_room_in_the_prompt_is_said(engine):
+    engine.method = replace(engine.method, prompt_tokens=100)
+    engine.language_model.count_tokens = lambda text: 90
+    sheet = ask(engine, "Which sum is due?")[-1].sheet
+    n_left = len(sheet.found_lines) - 1
+    assert n_left > 0
+    lines = "line" if n_left == 1 else "lines"
+    assert (
+        sheet.left_out
+        == f"Not given to the language model: {n_left} found {lines} for which there was no room in the prompt."
+    )

@@ -2,7 +2,7 @@
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QLabel
+from PyQt6.QtWidgets import QFileDialog, QLabel
 
 from redlantern.desktop import models_work
 from redlantern.models.card import ModelCard, Speeds, UnfitModelError
@@ -34,7 +34,12 @@ def room(filled, qtbot, language_model, made, monkeypatch):
         made.append(path)
         return language_model if path is None else SmallLanguageModel()
 
+    def writes(card, cancel):
+        if "silent" in card.name:
+            raise UnfitModelError(card.path, "it was loaded, but it wrote nothing")
+
     monkeypatch.setattr(models_work, "language_card", card)
+    monkeypatch.setattr(models_work, "check_writes", writes)
     monkeypatch.setattr(models_work, "measure_language", lambda path, cancel, report: Speeds(1.5, 150, 30, 0, 2**28))
     monkeypatch.setattr(filled.models_room, "_make", make)
     filled.go_to(3)
@@ -111,9 +116,35 @@ def test_going_back_to_the_packaged_model(room, filled, qtbot, made, tmp_path):
     assert not room.back_button.isVisible()
 
 
-def test_a_file_that_cannot_be_used_changes_nothing(room, filled, qtbot, made, tmp_path):
-    room.bring_in(tmp_path / "broken.gguf")
+@pytest.mark.parametrize(
+    ("name", "reason"), [("broken", "it is no GGUF file"), ("silent", "it was loaded, but it wrote nothing")]
+)
+def test_a_file_that_cannot_be_used_changes_nothing(room, filled, qtbot, made, tmp_path, name, reason):
+    room.bring_in(tmp_path / f"{name}.gguf")
     settled(filled, qtbot)
-    assert room.notice.text() == "“broken.gguf” cannot be used: it is no GGUF file."
+    assert room.notice.text() == f"“{name}.gguf” cannot be used: {reason}."
     assert made == []
     assert room.language.name.text() == "Packaged"
+
+
+def test_a_file_is_chosen_in_a_dialog(room, filled, qtbot, made, tmp_path, monkeypatch):
+    other = tmp_path / "larger.gguf"
+    other.write_bytes(b"GGUF")
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(other), ""))
+    qtbot.mouseClick(room.bring_button, Qt.MouseButton.LeftButton)
+    settled(filled, qtbot)
+    assert made == [other]
+    # A question that is given up changes nothing.
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: ("", ""))
+    qtbot.mouseClick(room.bring_button, Qt.MouseButton.LeftButton)
+    assert made == [other]
+
+
+def test_the_embedding_model_is_measured_and_an_empty_prompt_is_told(room, filled, qtbot, monkeypatch):
+    monkeypatch.setattr(models_work, "measure_embedding", lambda cancel, report: Speeds(0.5, 4000, 0, 25))
+    qtbot.mouseClick(room.embedding.measure_button, Qt.MouseButton.LeftButton)
+    settled(filled, qtbot)
+    assert room.embedding.measured.text() == "loaded in 0.5 s, reads 4,000 tokens a second, embeds 25 passages a second"
+    room.prompt.setText("  ")
+    qtbot.keyClick(room.prompt, Qt.Key.Key_Return)
+    assert room.notice.text() == "Type a prompt first."

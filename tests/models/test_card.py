@@ -3,6 +3,7 @@
 import contextlib
 import io
 import struct
+from pathlib import Path
 
 import pytest
 from hypothesis import given
@@ -102,3 +103,26 @@ def test_the_packaged_model_says_what_it_is():
     assert found.quantisation == "Q4_1"
     assert 134e6 < found.n_parameters < 136e6
     assert (found.n_context, found.licence) == (8192, "apache-2.0")
+
+
+@pytest.mark.real_models
+def test_a_model_whose_header_is_whole_and_whose_rest_is_not_is_refused(tmp_path, cancel):
+    whole = language_card()
+    card.check_writes(whole, cancel)
+    with Path(whole.path).open("rb") as file:
+        half = put(tmp_path, file.read(60_000_000))
+    with pytest.raises(UnfitModelError, match="it could not be loaded"):
+        card.check_writes(language_card(half), cancel)
+
+
+@pytest.mark.real_models
+def test_both_models_are_measured(cancel):
+    said = []
+    language = card.measure_language(None, cancel, said.append)
+    embedding = card.measure_embedding(cancel, said.append)
+    assert language.load_s > 0
+    assert language.read_per_s > 0
+    assert language.written_per_s > 0
+    assert language.memory_bytes > 50 * 2**20
+    assert embedding.passages_per_s > 0
+    assert said == ["loading ...", "reading and writing ...", "loading ...", "embedding ..."]

@@ -11,6 +11,7 @@ from redlantern.desktop.workbench import LANGUAGE_MODEL, MakeLanguageModel
 from redlantern.models.card import (
     ModelCard,
     Speeds,
+    check_writes,
     embedding_card,
     language_card,
     measure_embedding,
@@ -50,8 +51,14 @@ def registered(engine: Engine) -> Callable[[Task], Registered]:
 
 
 def describe(path: Path) -> Callable[[Task], ModelCard]:
-    """Look at a model file that somebody wants to bring in."""
-    return lambda task: language_card(path)
+    """Look at a model file that somebody wants to bring in, and let it write a few words."""
+
+    def work(task: Task) -> ModelCard:
+        card = language_card(path)
+        check_writes(card, task.cancel)
+        return card
+
+    return work
 
 
 def use(engine: Engine, make: MakeLanguageModel, path: Path | None) -> Callable[[Task], Registered]:

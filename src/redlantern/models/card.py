@@ -13,7 +13,7 @@ from typing import Any
 
 from redlantern.errors import RedlanternError
 from redlantern.models.embedding import MiniLmEmbedder
-from redlantern.models.language import HostedModel
+from redlantern.models.language import HostedModel, LanguageModelError
 from redlantern.models.register import EMBEDDING_WEIGHTS, LANGUAGE_WEIGHTS, sha256_of
 from redlantern.progress import Cancel
 
@@ -21,7 +21,7 @@ N_CONTEXT = 2048
 _SPARE_BYTES = 300 * 2**20
 _DESCRIBE_TIMEOUT_S = 90
 _READ_TEXT = "The relative humidity of the loft is read at eight in the morning and entered in the log. " * 16
-_MEASURED_TOKENS = 48
+_MEASURED_TOKENS, _TRIED_TOKENS = 48, 8
 _PASSAGE = "The Builder shall stop all work when the relative humidity exceeds the limit for more than a day. " * 8
 _MEASURED_PASSAGES = 12
 
@@ -107,6 +107,25 @@ def embedding_card() -> ModelCard:
         MiniLmEmbedder.name, str(place), place.stat().st_size, EMBEDDING_WEIGHTS.sha256, 22_713_216, "int8", 256, ("en",),
         "apache-2.0",
     )  # fmt: skip
+
+
+def check_writes(card: ModelCard, cancel: Cancel) -> None:
+    """Load a language model in a host of its own and let it write a few words, before anything depends on it.
+
+    Raises
+    ------
+    UnfitModelError, Cancelled
+        If it cannot be loaded, or writes nothing.
+    """
+    model = HostedModel(Path(card.path))
+    try:
+        steps = model.write("Answer in one word.", "Is it day?", grammar="", most_tokens=_TRIED_TOKENS, cancel=cancel)
+        if not "".join(step.words for step in steps).strip():
+            raise UnfitModelError(card.path, "it was loaded, but it wrote nothing")
+    except LanguageModelError as failure:
+        raise UnfitModelError(card.path, f"it {failure.reason.replace(' and will be started again', '')}") from failure
+    finally:
+        model.close()
 
 
 def measure_language(path: Path | None, cancel: Cancel, report: Callable[[str], None]) -> Speeds:
