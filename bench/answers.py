@@ -1,6 +1,5 @@
 """Measures answers: right pages cited, expected words said, claims supported, refusals, with the packaged model and without."""
 
-import json
 import re
 import sys
 import tempfile
@@ -11,9 +10,9 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
+from bench.asking import DEMO, UNANSWERABLE, answer, demo_questions, rows
 from bench.collections import opened
 from bench.open_documents import FETCHED, MEASURED, QUESTIONS
-from bench.quality import DEMO, UNANSWERABLE, answer
 from redlantern.answering.engine import Engine
 from redlantern.answering.quantities import plain, quantities, values
 from redlantern.answering.sheet import Claim, Sheet
@@ -25,9 +24,13 @@ _PARAPHRASED = ("paraphrase",)
 
 @dataclass
 class Counts:
-    """Of the questions of one kind: how many were refused, cited a right page, said the expected words; and their claims."""
+    """Of the questions of one kind: how many had a right page first or among the first five, were refused, cited a right page,
+    said the expected words; and their claims.
+    """
 
     asked: int = 0
+    page_at_1: int = 0
+    page_at_5: int = 0
     refused: int = 0
     cited: int = 0
     has_expected: int = 0
@@ -60,7 +63,7 @@ def measure(only: str = "") -> dict[str, dict[str, Counts]]:
 
 
 def _collections() -> Iterator[tuple[str, Path, list[dict[str, Any]], Path | None]]:
-    yield "demo", DEMO / "documents", _rows(DEMO / "questions.jsonl"), None
+    yield "demo", DEMO / "documents", demo_questions(), None
     for one in MEASURED:
         if one.documents.exists():
             kept = FETCHED / f"{one.name}.index"
@@ -68,13 +71,9 @@ def _collections() -> Iterator[tuple[str, Path, list[dict[str, Any]], Path | Non
             yield (
                 one.name,
                 one.documents,
-                _rows(one.questions) + _rows(QUESTIONS / f"{one.name}-unanswered.jsonl"),
+                rows(one.questions) + rows(QUESTIONS / f"{one.name}-unanswered.jsonl"),
                 kept,
             )
-
-
-def _rows(path: Path) -> list[dict[str, Any]]:
-    return [json.loads(line) for line in path.read_text(encoding="utf-8").splitlines()]
 
 
 def _page_text(engine: Engine, citation: Citation) -> str:
@@ -88,13 +87,22 @@ def count(row: dict[str, Any], sheet: Sheet, page_text: Callable[[Citation], str
     cited = [citation for claim in sheet.claims for citation in claim.citations]
     cited = cited or [one.citation for one in sheet.found_lines]
     texts = [one.citation.text for one in sheet.found_lines] + [claim.text for claim in sheet.claims]
+    ranked = [(one.citation.path, one.citation.page_number) for one in sheet.passages]
     is_cited = bool(right & {(one.path, one.page_number) for one in cited})
     is_said = any(one in text for one in row.get("expected", ()) for text in texts)
+    is_answered = not sheet.refused
     return Counts(
-        1, int(sheet.refused), int(not sheet.refused and is_cited), int(bool(row.get("expected"))),
-        int(not sheet.refused and is_said), len(sheet.claims),
-        sum(claim.support == "supported" for claim in sheet.claims), sum(_is_wrongly_supported(claim, page_text) for claim in sheet.claims),
-    )  # fmt: skip
+        asked=1,
+        page_at_1=int(bool(right & set(ranked[:1]))),
+        page_at_5=int(bool(right & set(ranked[:5]))),
+        refused=int(sheet.refused),
+        cited=int(is_answered and is_cited),
+        has_expected=int(bool(row.get("expected"))),
+        said=int(is_answered and is_said),
+        claims=len(sheet.claims),
+        supported=sum(claim.support == "supported" for claim in sheet.claims),
+        not_in_cited=sum(_is_wrongly_supported(claim, page_text) for claim in sheet.claims),
+    )
 
 
 def _is_wrongly_supported(claim: Claim, page_text: Callable[[Citation], str]) -> bool:
@@ -112,16 +120,17 @@ def _is_wrongly_supported(claim: Claim, page_text: Callable[[Citation], str]) ->
 
 def show(result: dict[str, dict[str, Counts]]) -> None:
     """Print the tables, and under each the figures that are aimed at."""
+    head = f"{'asked':>7}{'page@1':>8}{'page@5':>8}{'refused':>9}{'cited':>7}{'said':>6}{'claims':>8}{'supported':>11}"
     for name, by_kind in result.items():
-        print(
-            f"\n{name}\n{'':14}{'asked':>7}{'refused':>9}{'cited':>7}{'said':>6}{'claims':>8}{'supported':>11}{'not in cited':>14}"
-        )
+        print(f"\n{name}\n{'':14}{head}{'not in cited':>14}")
         for kind, one in [*by_kind.items(), *_together(by_kind)]:
             said = str(one.said) if one.has_expected else "-"
             print(
-                f"{kind:14}{one.asked:7}{one.refused:9}{one.cited:7}{said:>6}{one.claims:8}{one.supported:11}{one.not_in_cited:14}"
+                f"{kind:14}{one.asked:7}{one.page_at_1:8}{one.page_at_5:8}{one.refused:9}{one.cited:7}{said:>6}"
+                f"{one.claims:8}{one.supported:11}{one.not_in_cited:14}"
             )
     print(
+        "\npage@k: a right page among the first k passages"
         "\ncited: a right page is cited, by a claim or, without prose, by a found line; said: the expected words are there"
         "\nnot in cited: claims called supported of which a number or date is not in the cited words, or a name not on their page"
     )

@@ -9,9 +9,9 @@ import tempfile
 import time
 from pathlib import Path
 
+from bench.asking import DEMO
 from bench.collections import opened
 from bench.open_documents import MEASURED
-from bench.quality import DEMO
 from bench.speed import as_json, show
 from redlantern.progress import Cancel, silent
 from redlantern.splitting.passages import embedded_text

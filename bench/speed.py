@@ -7,8 +7,8 @@ import time
 from pathlib import Path
 from typing import Any
 
+from bench.asking import DEMO, UNANSWERABLE, answer, demo_questions
 from bench.collections import opened
-from bench.quality import DEMO, UNANSWERABLE, answer, demo_questions
 from redlantern.models.embedding import MiniLmEmbedder
 from redlantern.models.language import HostedModel
 from redlantern.progress import Cancel, silent

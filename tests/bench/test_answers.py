@@ -2,7 +2,7 @@
 
 from bench.answers import Counts, count
 
-from redlantern.answering.sheet import Claim, FoundLine, Sheet
+from redlantern.answering.sheet import Claim, Evidence, FoundLine, Sheet
 from redlantern.collection.values import Citation
 
 ROW = {"right": [{"file": "a.md", "page": 2}], "expected": ["70 per cent"]}
@@ -12,22 +12,22 @@ def cite(text, page=2):
     return Citation(1, "A", "The log", "a.md", page, 0, len(text), text, ())
 
 
-def sheet(claims=(), lines=(), refused=False):
-    return Sheet("q", "q", refused, "", tuple(FoundLine(one, 1.0) for one in lines), (), tuple(claims))
+def sheet(claims=(), lines=(), refused=False, passages=()):
+    return Sheet("q", "q", refused, "", tuple(FoundLine(one, 1.0) for one in lines), tuple(passages), tuple(claims))
 
 
 def test_a_right_page_cited_and_the_expected_words_said():
     claim = Claim("Work stops at 70 per cent.", "supported", (cite("Work stops at 70 per cent."),))
-    assert count(ROW, sheet([claim])) == Counts(1, 0, 1, 1, 1, 1, 1, 0)
+    assert count(ROW, sheet([claim])) == Counts(1, 0, 0, 0, 1, 1, 1, 1, 1, 0)
 
 
 def test_without_prose_the_found_lines_count():
-    assert count(ROW, sheet(lines=[cite("It is 70 per cent.")])) == Counts(1, 0, 1, 1, 1, 0, 0, 0)
-    assert count(ROW, sheet(lines=[cite("It is dry.", page=3)])) == Counts(1, 0, 0, 1, 0, 0, 0, 0)
+    assert count(ROW, sheet(lines=[cite("It is 70 per cent.")])) == Counts(1, 0, 0, 0, 1, 1, 1, 0, 0, 0)
+    assert count(ROW, sheet(lines=[cite("It is dry.", page=3)])) == Counts(1, 0, 0, 0, 0, 1, 0, 0, 0, 0)
 
 
 def test_a_refusal_cites_nothing():
-    assert count(ROW, sheet(lines=[cite("70 per cent")], refused=True)) == Counts(1, 1, 0, 1, 0, 0, 0, 0)
+    assert count(ROW, sheet(lines=[cite("70 per cent")], refused=True)) == Counts(1, 0, 0, 1, 0, 1, 0, 0, 0, 0)
 
 
 def test_a_claim_called_supported_is_looked_at_again():
@@ -35,3 +35,11 @@ def test_a_claim_called_supported_is_looked_at_again():
     stranger = Claim("It was read by Hale.", "supported", (cite("It was read by Orr."),))
     assert count(ROW, sheet([wrong])).not_in_cited == 1
     assert count(ROW, sheet([stranger])).not_in_cited == 1
+
+
+def test_a_right_page_first_or_among_the_first_five():
+    pages = [Evidence(rank, cite("words", page=page), "", 1, 1, 1) for rank, page in enumerate((3, 2, 1), start=1)]
+    found = count(ROW, sheet(passages=pages))
+    assert (found.page_at_1, found.page_at_5) == (0, 1)
+    assert count(ROW, sheet(passages=pages[1:])).page_at_1 == 1
+    assert count(ROW, sheet(passages=[pages[0]] * 5 + [pages[1]])).page_at_5 == 0

@@ -5,10 +5,10 @@ import math
 
 import numpy as np
 import pytest
+from bench.asking import DEMO
 from bench.collections import opened
 from bench.open_documents import MEASURED
 from bench.plain import PlainWords, plain_fusion
-from bench.quality import DEMO
 
 from bench import ranking
 
