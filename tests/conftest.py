@@ -18,7 +18,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from redlantern.answering.engine import Engine  # noqa: E402
 from redlantern.collection.store import Collection  # noqa: E402
 from redlantern.models.embedding import Embedded, Span, Vectors  # noqa: E402
-from redlantern.models.language import LanguageModelError, Written  # noqa: E402
+from redlantern.models.language import GREEDY, LanguageModelError, Sampling, Written  # noqa: E402
 from redlantern.progress import Cancel, silent  # noqa: E402
 from redlantern.reading.pool import ReaderPool  # noqa: E402
 from redlantern.retrieval.analysis import stem, tokens  # noqa: E402
@@ -101,13 +101,27 @@ class SmallLanguageModel:
         self.fails_after: int | None = None
         self.waits_after: int | None = None
         self.prompts: list[str] = []
+        self.systems: list[str] = []
         self.is_closed = False
+        self.n_context, self.n_threads = 2048, 0
+
+    def fit(self, n_context: int, n_threads: int) -> None:
+        self.n_context, self.n_threads = n_context, n_threads
+
+    def window_tokens(self) -> int:
+        return self.n_context
 
     def count_tokens(self, text: str) -> int:
         return len(text.split())
 
-    def write(self, system: str, user: str, *, grammar: str, most_tokens: int, cancel: Cancel) -> Iterator[Written]:
+    def count_prompt(self, system: str, user: str) -> int:
+        return self.count_tokens(f"{system} {user}") + 4
+
+    def write(
+        self, system: str, user: str, *, grammar: str, most_tokens: int, cancel: Cancel, sampling: Sampling = GREEDY
+    ) -> Iterator[Written]:
         self.prompts.append(user)
+        self.systems.append(system)
         first = user.split("\n")[0].removeprefix("[1] ")
         words = [*first.split(), "[1]"]
         for number, word in enumerate(words):

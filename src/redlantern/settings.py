@@ -1,6 +1,7 @@
 """The method: the settings that splitting, retrieval and answering run with, each declared once."""
 
-from dataclasses import Field, dataclass, field, fields
+import json
+from dataclasses import Field, dataclass, field, fields, replace
 from typing import Any
 
 from redlantern.errors import RedlanternError
@@ -15,6 +16,28 @@ class SettingOutOfRangeError(RedlanternError):
 
     def __str__(self) -> str:
         return f"“{self.key}” must lie between {self.minimum:g} and {self.maximum:g}; {self.value:g} was given."
+
+
+class NoRoomInContextError(RedlanternError):
+    """Evidence, answer and instruction together are more than the context window."""
+
+    def __init__(self, n_context: int, n_needed: int) -> None:
+        super().__init__(n_context, n_needed)
+        self.n_context, self.n_needed = n_context, n_needed
+
+    def __str__(self) -> str:
+        return (
+            f"Evidence, answer and instruction need {self.n_needed:,} tokens together, and the context window has "
+            f"{self.n_context:,}. Make it longer, or one of them shorter."
+        )
+
+
+INSTRUCTION = "Answer in one short sentence."
+LONGEST_INSTRUCTION = 600
+"""In characters."""
+_AROUND_TOKENS = 150
+"""About what the question, the fixed part of the instruction and the chat template need of the context window."""
+_CHARS_PER_TOKEN = 3
 
 
 def _choice(default: bool, words: str) -> Any:
@@ -43,9 +66,14 @@ class Method:
     passages_kept: int = _setting(10, "Passages kept as evidence", "passages", 5, 50)
     found_lines: int = _setting(5, "Most found lines", "lines", 1, 12)
     answer_threshold: float = _setting(0.35, "Evidence needed before a question counts as answered", "", 0.0, 1.0)
-    prompt_tokens: int = _setting(300, "Most tokens of evidence sent to the language model", "tokens", 100, 4000)
+    prompt_tokens: int = _setting(300, "Most evidence sent to the language model", "tokens", 100, 100_000)
     keeps_outside_claims: bool = _choice(True, "Keep sentences that are not from the documents, marked as such")
-    answer_tokens: int = _setting(120, "Longest written answer", "tokens", 20, 2000)
+    answer_tokens: int = _setting(120, "Longest written answer", "tokens", 20, 4000)
+    context_tokens: int = _setting(2048, "Context window", "tokens", 512, 131_072)
+    temperature: float = _setting(0.0, "Temperature", "", 0.0, 1.5)
+    seed: int = _setting(7, "Seed", "", 0, 2_147_483_647)
+    threads: int = _setting(0, "Threads, 0 for one on each core", "threads", 0, 64)
+    instruction: str = INSTRUCTION
 
     def __post_init__(self) -> None:
         for declared in declared_settings():
@@ -57,6 +85,31 @@ class Method:
             raise SettingOutOfRangeError(
                 "Longest overlap of whole sentences", self.overlap_tokens, 0, self.passage_tokens - 1
             )
+        if len(self.instruction) > LONGEST_INSTRUCTION:
+            raise SettingOutOfRangeError("Characters of the instruction", len(self.instruction), 0, LONGEST_INSTRUCTION)
+        needed = self.prompt_tokens + self.answer_tokens + _AROUND_TOKENS + len(self.instruction) // _CHARS_PER_TOKEN
+        if needed > self.context_tokens:
+            raise NoRoomInContextError(self.context_tokens, needed)
+
+    def writing_as_text(self) -> str:
+        """Give what of its writing settings is not as it is by default, as JSON; see `with_writing`."""
+        standard = Method()
+        return json.dumps({one: getattr(self, one) for one in WRITING if getattr(self, one) != getattr(standard, one)})
+
+    def with_writing(self, text: str) -> "Method":
+        """Give this method with writing settings that were kept; without them where they make no sense any more."""
+        try:
+            kept = json.loads(text or "{}")
+            return replace(self, **{name: value for name, value in kept.items() if name in WRITING})
+        except (ValueError, TypeError, AttributeError, RedlanternError):
+            return self
+
+
+WRITING = (
+    "context_tokens", "prompt_tokens", "answer_tokens", "temperature", "seed", "threads", "keeps_outside_claims",
+    "instruction",
+)  # fmt: skip
+"""The settings that the language model writes with, which a collection may keep as its own."""
 
 
 def declared_settings() -> list[Field[Any]]:

@@ -7,7 +7,7 @@ import pytest
 
 from redlantern.answering.changes import source_changes
 from redlantern.answering.engine import Question
-from redlantern.answering.sheet import sheet_from_json
+from redlantern.answering.sheet_form import sheet_as_json, sheet_from_json
 from redlantern.collection import upkeep
 from redlantern.progress import Cancel, silent
 
@@ -36,7 +36,7 @@ def test_two_values_stand_side_by_side_with_their_documents_dates(make_engine, t
     assert {side.value for side in sheet.disagreement.sides} == {"41 days", "18 days"}
     assert {side.dated for side in sheet.disagreement.sides} == {"3 May 2026", "9 May 2026"}
     ids = {side.citation.path: side.citation.document_id for side in sheet.disagreement.sides}
-    assert sheet_from_json(sheet.as_json(), ids).disagreement == sheet.disagreement
+    assert sheet_from_json(sheet_as_json(sheet), ids).disagreement == sheet.disagreement
 
 
 @pytest.mark.parametrize(
@@ -67,7 +67,7 @@ def test_dates_may_differ_too(make_engine, tmp_path):
 
 def test_an_erased_document_leaves_no_value_behind_even_where_nothing_else_of_it_was_shown(make_engine, tmp_path):
     engine, sheet = asked(make_engine, tmp_path, QUESTION, one=ONE, other=OTHER)
-    form = sheet.as_json()
+    form = sheet_as_json(sheet)
     # As if its line and its passage had not been among the few that are kept.
     form["found_lines"] = [one for one in form["found_lines"] if one["citation"]["path"] != "one.md"]
     form["passages"] = [one for one in form["passages"] if one["path"] != "one.md"]

@@ -12,7 +12,7 @@ from redlantern.answering.engine import (
     Question,
     WritingStep,
 )
-from redlantern.answering.sheet import sheet_from_json
+from redlantern.answering.sheet_form import sheet_as_json, sheet_from_json
 from redlantern.models.language import Written
 from redlantern.progress import Cancel, Cancelled
 from tests.conftest import SmallLanguageModel
@@ -149,13 +149,13 @@ def test_misspelt_words_are_shown_and_searched_mended(engine):
 def test_a_sheet_survives_json(engine):
     sheet = ask(engine, "At what relative humidity in the loft shall work cease?")[-1].sheet
     ids = {one.path: one.document_id for one in engine.collection.documents()}
-    again = sheet_from_json(sheet.as_json(), ids)
-    assert again.as_json() == sheet.as_json()
+    again = sheet_from_json(sheet_as_json(sheet), ids)
+    assert sheet_as_json(again) == sheet_as_json(sheet)
     assert again.claims[0].citations == sheet.claims[0].citations
 
 
 def test_the_json_form_is_the_documented_one(engine):
-    form = ask(engine, "At what relative humidity in the loft shall work cease?")[-1].sheet.as_json()
+    form = sheet_as_json(ask(engine, "At what relative humidity in the loft shall work cease?")[-1].sheet)
     assert {
         "question", "standalone_question", "refused", "refusal_reason", "answer", "claims", "found_lines", "passages", "seconds",
         "method", "models",
@@ -178,7 +178,7 @@ def test_words_that_no_document_has_are_named_though_it_is_answered(engine):
     assert (sheet.outcome, sheet.missing_words) == ("partly answered", ("carpentry",))
     assert sheet.missing_in_words.startswith("No document has “carpentry”: what follows was found by its meaning")
     ids = {one.path: one.document_id for one in engine.collection.documents()}
-    assert sheet_from_json(sheet.as_json(), ids).missing_words == ("carpentry",)
+    assert sheet_from_json(sheet_as_json(sheet), ids).missing_words == ("carpentry",)
     whole = ask(engine, "At what relative humidity in the loft shall work cease?")[-1].sheet
     assert (whole.outcome, whole.missing_in_words) == ("answered", "")
 

@@ -3,7 +3,8 @@
 import pytest
 
 from redlantern.answering.engine import Question
-from redlantern.answering.prompt import SYSTEM, is_to_a_model
+from redlantern.answering.material import is_to_a_model
+from redlantern.answering.prompt import FIXED
 from redlantern.models.language import Written
 from redlantern.progress import Cancel, silent
 from tests.conftest import CONTRACT, LETTER, SmallLanguageModel
@@ -38,7 +39,7 @@ class Obedient(SmallLanguageModel):
     """Does what any line of its prompt tells it to; without an order it repeats the first line."""
 
     def write(self, system, user, **rest):
-        assert system == SYSTEM
+        assert system.startswith(FIXED)
         if "95" in user:
             self.prompts.append(user)
             yield Written(f"{FALSE} [1]")

@@ -4,7 +4,7 @@ from hypothesis import strategies as st
 
 from redlantern.answering.claims import drafts_of
 from redlantern.answering.found import is_named_clause
-from redlantern.answering.prompt import stretch_grammar
+from redlantern.answering.grammars import stretch_grammar
 from redlantern.answering.refusal import refusal_words
 from redlantern.answering.standalone import leans_on_earlier, standalone_question
 from redlantern.answering.wants import holds, kind_wanted

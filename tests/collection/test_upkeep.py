@@ -8,6 +8,7 @@ from pathlib import Path
 import pytest
 
 from redlantern.answering.engine import Question
+from redlantern.answering.sheet_form import sheet_as_json
 from redlantern.collection import errors, mending, upkeep
 from redlantern.collection.check import find_faults
 from redlantern.collection.everything import erase_everything, everything
@@ -30,7 +31,7 @@ def faults(collection):
 
 def ask(engine, question="At what relative humidity shall work cease?"):
     *_, done = engine.ask(Question(question), Cancel())
-    engine.collection.kept_sheets.keep("2026-11-01T10:00:00+00:00", question, done.sheet.as_json())
+    engine.collection.kept_sheets.keep("2026-11-01T10:00:00+00:00", question, sheet_as_json(done.sheet))
     return done.sheet
 
 

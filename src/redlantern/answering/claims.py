@@ -3,15 +3,20 @@
 import re
 from dataclasses import dataclass
 
-_CLAIM = re.compile(r"\s*(.+?)\s*\[(\d+)\]\.?", re.DOTALL)
+OWN_MARK = "-"
+"""What stands in the brackets after a sentence that the model says is its own, and of no line."""
+_CLAIM = re.compile(rf"\s*(.+?)\s*\[(\d+|{OWN_MARK})\]\.?", re.DOTALL)
 
 
 @dataclass(frozen=True)
 class Draft:
-    """A claim as written: its text, and the number of the line it names; 0 while it is still being written."""
+    """A claim as written: its text, and the number of the line it names; 0 while it is still being written, or if the model
+    says that it is its own.
+    """
 
     text: str
     number: int
+    is_own: bool = False
 
 
 def drafts_of(written: str) -> list[Draft]:
@@ -19,7 +24,8 @@ def drafts_of(written: str) -> list[Draft]:
     drafts: list[Draft] = []
     end = 0
     for match in _CLAIM.finditer(written):
-        drafts.append(Draft(_sentence(match.group(1)), int(match.group(2))))
+        is_own = match.group(2) == OWN_MARK
+        drafts.append(Draft(_sentence(match.group(1)), 0 if is_own else int(match.group(2)), is_own))
         end = match.end()
     rest = written[end:].split("[")[0].strip()
     if rest:

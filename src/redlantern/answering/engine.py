@@ -9,6 +9,7 @@ from pathlib import Path
 from types import MappingProxyType
 
 from redlantern.answering.disagreement import date_of, disagreement
+from redlantern.answering.drafting import MOST_LINES
 from redlantern.answering.found import (
     Asked,
     Candidate,
@@ -20,6 +21,8 @@ from redlantern.answering.found import (
 from redlantern.answering.refusal import NOTHING_IN_SCOPE, evidence_score, refusal_words
 from redlantern.answering.sheet import Disagreement, Evidence, FoundLine, Sheet
 from redlantern.answering.standalone import standalone_question
+from redlantern.answering.summary import PartStep, plan_summary, planned_sheet, topics_of, write_summary
+from redlantern.answering.wishes import SummaryWish, draft_wish, summary_wish
 from redlantern.answering.writing import Grounds, WritingStep, write_answer, write_without_documents
 from redlantern.collection.joint import Joint
 from redlantern.collection.plan import UpdatePlan, make_plan
@@ -56,6 +59,10 @@ class EmptyCollectionError(RedlanternError):
         return "This collection holds no readable document yet. Add a folder first; then ask."
 
 
+WRITING_SETTINGS = "writing settings"
+"""The fact that keeps what of a collection's writing settings is not as it is by default."""
+
+
 @dataclass(frozen=True)
 class FoundStep:
     """The search is done: the sheet with its found lines and evidence, or refused."""
@@ -70,15 +77,15 @@ class DoneStep:
     sheet: Sheet
 
 
-Step = FoundStep | WritingStep | DoneStep
+Step = FoundStep | PartStep | WritingStep | DoneStep
 
 
 @dataclass(frozen=True)
 class Question:
     """What to ask. `standalone` overrides the rules for follow-ups; `scope` None means every document.
 
-    `as_typed` leaves misspelt words alone. Passages that were put aside are not found, pinned ones always are, each known by
-    its stretch of a page.
+    `as_typed` leaves misspelt words alone; `shown` is the document that "this document" means. Passages that were put aside
+    are not found, pinned ones always are, each known by its stretch of a page.
     """
 
     text: str
@@ -89,6 +96,7 @@ class Question:
     as_typed: bool = False
     put_aside: frozenset[Spot] = frozenset()
     pinned: frozenset[Spot] = frozenset()
+    shown: int | None = None
 
 
 class Engine:
@@ -105,7 +113,9 @@ class Engine:
     ) -> None:
         self.collection, self.embedder, self.language_model = collection, embedder, language_model
         self.readers = readers or ReaderPool()
-        self.method = method or Method()
+        self.method = method or Method().with_writing(collection.facts.get(WRITING_SETTINGS))
+        if language_model is not None:
+            language_model.fit(self.method.context_tokens, self.method.threads)
         self.queue = ComputeQueue()
         self.asked: Collection | Joint = collection
         self._beside: list[Collection] = []
@@ -183,7 +193,8 @@ class Engine:
     def ask(self, question: Question, cancel: Cancel) -> Iterator[Step]:
         """Answer a question: a FoundStep, then WritingSteps, then a DoneStep.
 
-        The last sheet is complete in itself also when no language model works;
+        What asks for a summary gets one: a FoundStep, a PartStep for each section,
+        WritingSteps, a DoneStep; see `wishes`. The last sheet is complete in itself also when no language model works;
         then it says why there is no prose. Stopping in mid-answer raises
         Cancelled after the FoundStep; what was found stays good.
 
@@ -196,16 +207,21 @@ class Engine:
             raise EmptyQuestionError
         phrases = quoted(question.text)
         with self.queue.question():
-            sheet, grounds = self._look(question, phrases, began, cancel) if phrases else self._find(question, began)
+            wish = summary_wish(question.text, self.index.documents.values(), question.scope, question.shown)
+            if wish is not None:
+                sheet, writing = self._plan_summary(question, wish, began, cancel)
+            elif phrases:
+                sheet, writing = self._look(question, phrases, began, cancel), iter(())
+            else:
+                sheet, writing = self._find(question, began, cancel)
             try:
                 yield FoundStep(sheet)
                 cancel.check()
-                if grounds is not None and not question.lines_only:
-                    for step in write_answer(sheet, grounds, self.language_model, self.method, began, cancel):
-                        if isinstance(step, Sheet):
-                            sheet = step
-                        else:
-                            yield step
+                for step in () if question.lines_only else writing:
+                    if isinstance(step, Sheet):
+                        sheet = step
+                    else:
+                        yield step
             finally:
                 # After the found lines, which must not wait for a disk.
                 if not self.collection.is_read_only:
@@ -239,8 +255,17 @@ class Engine:
         with self.queue.question():
             yield from write_without_documents(question, self.language_model, self.method, cancel)
 
+    def use_writing_settings(self, method: Method) -> None:
+        """Write with this method's settings from now on, and keep them in the collection."""
+        self.collection.facts.put(WRITING_SETTINGS, method.writing_as_text())
+        with self.queue.question():
+            self.method = self.method.with_writing(method.writing_as_text())
+            if self.language_model is not None:
+                self.language_model.fit(self.method.context_tokens, self.method.threads)
+
     def use_language_model(self, model: LanguageModel) -> None:
         """Write with another language model from now on; the one before is ended."""
+        model.fit(self.method.context_tokens, self.method.threads)
         with self.queue.question():
             before, self.language_model = self.language_model, model
         if before is not None:
@@ -273,20 +298,25 @@ class Engine:
     def _on_document(self) -> None:
         self._is_stale = True
 
-    def _find(self, question: Question, began: float) -> tuple[Sheet, Grounds | None]:
-        """Find for a question: its sheet without a written answer, and what one may stand on; None where it is refused."""
+    def _find(self, question: Question, began: float, cancel: Cancel) -> tuple[Sheet, "_Writing"]:
+        """Find for a question: its sheet without a written answer, and the writing of one; none where it is refused."""
         index = self.index
         if not index.n_passages:
             raise EmptyCollectionError
-        standalone = question.standalone or standalone_question(question.text, question.history)
+        wish = draft_wish(question.text)
+        # A draft is found by its subject: "letter" and "to the Trust" are not what its pages speak of.
+        standalone = question.standalone or (
+            wish.subject if wish else standalone_question(question.text, question.history)
+        )
         mended = {} if question.as_typed else mend(standalone, index.words, self.embedder.splits_word)
         searched = replaced_words(standalone, mended)
         models = {"embedding": self.embedder.name}
         base = Sheet(
-            question.text, standalone, False, "", (), (), mended=mended, method=self.method.name, models=models
-        )
+            question.text, standalone, False, "", (), (), mended=mended, method=self.method.name, models=models,
+            draft=wish.kind if wish else None,
+        )  # fmt: skip
         if question.scope is not None and not question.scope:
-            return replace(base, refused=True, refusal_reason=NOTHING_IN_SCOPE), None
+            return replace(base, refused=True, refusal_reason=NOTHING_IN_SCOPE), iter(())
         finding = find(
             index, self.asked, self.embedder, searched, question.scope, self.method,
             put_aside=question.put_aside, pinned=question.pinned,
@@ -296,7 +326,7 @@ class Engine:
         candidates = rank_lines(asked, [one.hit for one in members], [one.passage for one in members], self.embedder)
         features = features_of(asked, candidates)
         score = evidence_score(features)
-        lines = choose_lines(candidates, self.method.found_lines)
+        lines = choose_lines(candidates, MOST_LINES if wish else self.method.found_lines)
         is_refused = score < self.method.answer_threshold
         missing = [word for word in content_words(searched) if not index.words.holds(stem(word))]
         sheet = replace(
@@ -317,20 +347,39 @@ class Engine:
             page_strengths=finding.page_strengths,
         )
         spent = time.perf_counter() - began
-        grounds = None if is_refused or not lines else self._grounds(lines, candidates)
-        return _timed(sheet, search=spent, first_line=spent if lines else None), grounds
+        sheet = _timed(sheet, search=spent, first_line=spent if lines else None)
+        if is_refused or not lines:
+            return sheet, iter(())
+        grounds = self._grounds(lines, candidates)
+        return sheet, write_answer(sheet, grounds, self.language_model, self.method, began, cancel)
 
-    def _look(self, question: Question, phrases: Sequence[str], began: float, cancel: Cancel) -> tuple[Sheet, None]:
-        """Look for phrases in quotation marks: a sheet of all their places, and nothing to write about."""
+    def _plan_summary(
+        self, question: Question, wish: SummaryWish, began: float, cancel: Cancel
+    ) -> tuple[Sheet, "_Writing"]:
+        """Choose the lines of a summary: its sheet with them, and its writing."""
+        base = Sheet(question.text, question.text, False, "", (), (), method=self.method.name)
+        if len(wish.documents) > _MOST_SUMMARISED:
+            reason = f"That is {len(wish.documents):,} documents; a summary takes at most {_MOST_SUMMARISED} at once. {_TICK_FEWER}"
+            return replace(base, refused=True, refusal_reason=reason), iter(())
+        topics = topics_of(self.index, self.asked, self.embedder, wish.documents, cancel)
+        plan = plan_summary(topics, wish.length)
+        grounds = self._grounds((), ())
+        sheet = planned_sheet(base, plan, grounds.cite)
+        spent = time.perf_counter() - began
+        sheet = _timed(sheet, search=spent, first_line=spent if sheet.found_lines else None)
+        return sheet, write_summary(sheet, plan, grounds, self.language_model, self.method, began, cancel)
+
+    def _look(self, question: Question, phrases: Sequence[str], began: float, cancel: Cancel) -> Sheet:
+        """Look for phrases in quotation marks: a sheet of all their places."""
         index = self.index
         if not index.n_passages:
             raise EmptyCollectionError
         base = Sheet(question.text, question.text, False, "", (), (), method=self.method.name)
         if question.scope is not None and not question.scope:
-            return replace(base, refused=True, refusal_reason=NOTHING_IN_SCOPE), None
+            return replace(base, refused=True, refusal_reason=NOTHING_IN_SCOPE)
         places = look_for(phrases, index, self.asked, question.scope, cancel)
         if not places:
-            return replace(base, refused=True, refusal_reason=no_place(phrases)), None
+            return replace(base, refused=True, refusal_reason=no_place(phrases))
         pages: Counter[tuple[int, int]] = Counter((one.document_id, one.page_number) for one in places)
         most = max(pages.values())
         # A page with one place is lit, too, and one with many fully.
@@ -339,7 +388,7 @@ class Engine:
         said = places_in_words(len(places), len(pages), len({one.document_id for one in places}), len(shown))
         spent = time.perf_counter() - began
         sheet = replace(base, found_lines=tuple(dict.fromkeys(shown)), places=said, page_strengths=strengths)
-        return _timed(sheet, search=spent, first_line=spent), None
+        return _timed(sheet, search=spent, first_line=spent)
 
     def _cite_line(self, place: Place) -> Citation:
         """The line that a place stands in."""
@@ -377,6 +426,9 @@ class Engine:
         )
 
 
+_Writing = Iterator[PartStep | WritingStep | Sheet]
+_MOST_SUMMARISED = 300
+_TICK_FEWER = "Tick fewer on the shelf, or ask for one of them by its name."
 _RELOAD_PAUSE_S = 0.8
 _MOST_PLACES_SHOWN = 200
 

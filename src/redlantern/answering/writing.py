@@ -2,16 +2,18 @@
 
 import contextlib
 import time
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Generator, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from redlantern.answering.claims import drafts_of
+from redlantern.answering.drafting import build_draft_prompt
 from redlantern.answering.found import Candidate
-from redlantern.answering.prompt import SYSTEM, as_material, build_prompt, is_to_a_model
+from redlantern.answering.material import as_material, is_to_a_model
+from redlantern.answering.prompt import NoRoomError, Prompt, build_prompt
 from redlantern.answering.sheet import Claim, Sheet
 from redlantern.answering.support import Cells, Judgement, best_line
 from redlantern.collection.values import Citation
-from redlantern.models.language import LanguageModel, LanguageModelError
+from redlantern.models.language import LanguageModel, LanguageModelError, Sampling, Written
 from redlantern.progress import Cancel
 from redlantern.retrieval.spelling import replaced_words
 from redlantern.retrieval.wording import cells_of
@@ -60,21 +62,20 @@ def write_answer(
         yield replace(sheet, no_prose_reason=_ONLY_ORDERS)
         return
     try:
-        prompt = build_prompt(question, lines, model.count_tokens, method.prompt_tokens, is_small=model.is_small)
+        if sheet.draft:
+            prompt = build_draft_prompt(sheet.draft, sheet.question, lines, model, method)
+        else:
+            prompt = build_prompt(question, lines, model, method)
         marks = [grounds.cite(one).mark for one in prompt.lines]
-        with contextlib.closing(
-            model.write(SYSTEM, prompt.user, grammar=prompt.grammar, most_tokens=method.answer_tokens, cancel=cancel)
-        ) as steps:  # type: ignore[type-var]
+        with contextlib.closing(written_to(prompt, model, method, cancel)) as steps:
             for step in steps:
                 if not step.words:
                     n_read, n_written = step.n_prompt_tokens, step.n_written_tokens
                     continue
                 first_word = first_word or time.perf_counter() - began
                 written += step.words
-                yield WritingStep(
-                    tuple((one.text, marks[one.number - 1] if one.number else "") for one in drafts_of(written))
-                )
-    except LanguageModelError as failure:
+                yield WritingStep(drafts_with_marks(written, marks))
+    except (LanguageModelError, NoRoomError) as failure:
         yield replace(sheet, no_prose_reason=str(failure))
         return
     claims = check_claims(written, prompt.lines, grounds)
@@ -92,6 +93,26 @@ def write_answer(
     yield replace(done, seconds=replace(done.seconds, first_word=first_word))
 
 
+def drafts_with_marks(written: str, marks: Sequence[str]) -> tuple[tuple[str, str], ...]:
+    """What was written so far as (text, call-mark) of each claim; no mark while one is unfinished, or where it is the model's
+    own.
+    """
+    return tuple((one.text, marks[one.number - 1] if one.number else "") for one in drafts_of(written))
+
+
+OWN_WORDS = "the model's own words, from no document"
+
+
+def written_to(prompt: Prompt, model: LanguageModel, method: Method, cancel: Cancel) -> Generator[Written]:
+    """What a model writes to a prompt, with the method's own sampling."""
+    steps = model.write(
+        prompt.system, prompt.user, grammar=prompt.grammar, most_tokens=prompt.answer_tokens, cancel=cancel,
+        sampling=Sampling(method.temperature, method.seed),
+    )  # fmt: skip
+    with contextlib.closing(steps):  # type: ignore[type-var]
+        yield from steps
+
+
 _ONLY_ORDERS = "What was found gives orders to a machine that reads it. It is shown as it stands, and the language model was not given it."
 
 
@@ -106,8 +127,11 @@ def write_without_documents(question: str, model: LanguageModel, method: Method,
     """
     written = ""
     with contextlib.closing(
-        model.write(_ALONE, question, grammar="", most_tokens=method.answer_tokens, cancel=cancel)
-    ) as steps:  # type: ignore[type-var]
+        model.write(
+            _ALONE, question, grammar="", most_tokens=method.answer_tokens, cancel=cancel,
+            sampling=Sampling(method.temperature, method.seed),
+        )
+    ) as steps:  # type: ignore[type-var]  # fmt: skip
         for step in steps:
             if step.words:
                 written += step.words
@@ -140,6 +164,8 @@ def check_claims(written: str, lines: Sequence[Candidate], grounds: Grounds) -> 
     given = [grounds.material(one) for one in lines]
     claims = []
     for draft in drafts_of(written):
+        if draft.is_own:
+            claims.append(Claim(draft.text, "unsupported", (), OWN_WORDS, (), True))
         if not draft.number:
             continue
         at, judgement = best_line(draft.text, given, draft.number - 1)

@@ -42,15 +42,11 @@ class KeptSheets:
 
 def _strip(sheet: dict[str, Any], is_erased: Callable[[dict[str, Any]], bool]) -> bool:
     """Take the words of erased documents out of a sheet; gives whether there were any."""
-    found = False
-    for line in sheet["found_lines"]:
-        if is_erased(line["citation"]):
-            line.update(text=ERASED, citation=_blank(line["citation"]))
-            found = True
-    for claim in sheet["claims"]:
-        if any(is_erased(one) for one in claim["citations"]):
-            citations = [_blank(one) if is_erased(one) else one for one in claim["citations"]]
-            claim.update(text=ERASED, doubt="", absent=[], citations=citations)
+    found = _strip_words(sheet, "found_lines", is_erased)
+    for part in sheet.get("parts", ()):
+        if _strip_words(part, "lines", is_erased):
+            # The title is a heading of the document.
+            part["title"] = ERASED
             found = True
     for passage in sheet["passages"]:
         if is_erased(passage["citation"]):
@@ -67,6 +63,21 @@ def _strip(sheet: dict[str, Any], is_erased: Callable[[dict[str, Any]], bool]) -
         # What was written or searched by may repeat the erased words.
         sheet["answer"] = " ".join(claim["text"] for claim in sheet["claims"])
         sheet["mended"] = {}
+    return found
+
+
+def _strip_words(holder: dict[str, Any], lines: str, is_erased: Callable[[dict[str, Any]], bool]) -> bool:
+    """Take erased words out of lines, and out of the claims beside them; gives whether there were any."""
+    found = False
+    for line in holder[lines]:
+        if is_erased(line["citation"]):
+            line.update(text=ERASED, citation=_blank(line["citation"]))
+            found = True
+    for claim in holder["claims"]:
+        if any(is_erased(one) for one in claim["citations"]):
+            citations = [_blank(one) if is_erased(one) else one for one in claim["citations"]]
+            claim.update(text=ERASED, doubt="", absent=[], citations=citations)
+            found = True
     return found
 
 

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from redlantern.answering.engine import DoneStep, Engine, Question
-from redlantern.answering.sheet import Sheet
+from redlantern.answering.sheet import Claim, Sheet
+from redlantern.answering.sheet_form import sheet_as_json
 from redlantern.commands.shared import engine_on, plain, stoppable
 from redlantern.commands.unlock import open_collection
 from redlantern.progress import Cancel
@@ -33,7 +34,7 @@ def ask(
         engine.ask_beside(*(open_collection(one, passphrase_source) for one in also))
         within = frozenset(engine.index.scope_of(scope)) if scope is not None else None
         sheet = answer(engine, Question(question, scope=within, lines_only=lines_only), cancel)
-    print(json.dumps(sheet.as_json(), ensure_ascii=False) if as_json else in_words(sheet))
+    print(json.dumps(sheet_as_json(sheet), ensure_ascii=False) if as_json else in_words(sheet))
     return 0
 
 
@@ -64,13 +65,22 @@ def in_words(sheet: Sheet) -> str:
             lines += [f"  {plain(one.value)}  {one.citation.mark}, {one.dated}" for one in sheet.disagreement.sides]
         if sheet.claims:
             lines += ["", f"WRITTEN ANSWER  first word {sheet.seconds.first_word or 0:.1f} s"]
-        for claim in sheet.claims:
-            doubt = f" ({claim.support}: {plain(claim.doubt)})" if claim.doubt else ""
-            lines.append(_wrapped(f"{_SHAPES[claim.support]} {plain(claim.marked_text)}{doubt}", "  "))
+        lines += map(_claim, sheet.claims)
+        for part in sheet.parts:
+            lines += ["", " · ".join(plain(one) for one in (part.title, part.rows) if one)]
+            lines += map(_claim, part.claims)
+            if not part.claims:
+                lines += [_quoted(one.citation.text, one.citation.mark) for one in part.lines]
         if sheet.no_prose_reason:
             lines += ["", _wrapped(sheet.no_prose_reason, "  ")]
-    lines += ["", f"{len(sheet.passages)} passages, {sheet.seconds.total:.1f} s in all"]
+    counted = f"{len(sheet.parts)} sections" if sheet.parts else f"{len(sheet.passages)} passages"
+    lines += ["", f"{counted}, {sheet.seconds.total:.1f} s in all"]
     return "\n".join(lines)
+
+
+def _claim(claim: Claim) -> str:
+    doubt = f" ({claim.support}: {plain(claim.doubt)})" if claim.doubt else ""
+    return _wrapped(f"{_SHAPES[claim.support]} {plain(claim.marked_text)}{doubt}", "  ")
 
 
 def _quoted(text: str, mark: str) -> str:

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from redlantern.answering.engine import Question
+from redlantern.answering.sheet_form import sheet_as_json
 from redlantern.commands.ask import answer
 from redlantern.commands.shared import ProgressLine, engine_on, stoppable
 from redlantern.errors import UsageError
@@ -30,7 +31,7 @@ def batch(
             progress(Progress("Asking", len(done), len(rows), "questions"))
             question = Question(row["question"], tuple(row.get("history") or ()), lines_only=lines_only)
             sheet = answer(engine, question, cancel)
-            file.write(json.dumps({"id": row["id"], **sheet.as_json()}, ensure_ascii=False) + "\n")
+            file.write(json.dumps({"id": row["id"], **sheet_as_json(sheet)}, ensure_ascii=False) + "\n")
             file.flush()
             os.fsync(file.fileno())
             done.add(str(row["id"]))

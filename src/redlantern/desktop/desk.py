@@ -12,7 +12,8 @@ from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QWidget
 
 from redlantern.answering.changes import compare, source_changes
 from redlantern.answering.engine import DoneStep, FoundStep, Question, Step
-from redlantern.answering.sheet import Sheet, relinked
+from redlantern.answering.sheet import Sheet
+from redlantern.answering.sheet_form import relinked
 from redlantern.answering.writing import WritingStep
 from redlantern.collection.fingerprints import Version
 from redlantern.collection.journal import now_utc

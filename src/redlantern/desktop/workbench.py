@@ -8,7 +8,8 @@ from pathlib import Path
 from PyQt6.QtGui import QImage
 
 from redlantern.answering.engine import DoneStep, Engine, FoundStep, Question
-from redlantern.answering.sheet import Sheet, sheet_from_json
+from redlantern.answering.sheet import Sheet
+from redlantern.answering.sheet_form import sheet_as_json, sheet_from_json
 from redlantern.collection import upkeep
 from redlantern.collection.errors import CannotWriteError, CollectionInUseError
 from redlantern.collection.fingerprints import Version
@@ -275,7 +276,7 @@ def ask(engine: Engine, question: Question) -> Callable[[Task], Sheet]:
                 task.stepped.emit(step)
         finally:
             if sheet is not None:
-                engine.collection.kept_sheets.keep(datetime.now(UTC).isoformat(), question.text, sheet.as_json())
+                engine.collection.kept_sheets.keep(datetime.now(UTC).isoformat(), question.text, sheet_as_json(sheet))
         assert sheet is not None
         return sheet
 

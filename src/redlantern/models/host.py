@@ -1,6 +1,6 @@
 """The model host: the process that holds the language model and answers on a private Unix socket.
 
-Runs as `python -m redlantern.models.host MODEL SOCKET N_CONTEXT` and is started
+Runs as `python -m redlantern.models.host MODEL SOCKET N_CONTEXT N_THREADS` and is started
 by `language`. It puts the seal on, never listens on TCP, writes no file, and
 ends when its parent does (its standard input closes).
 """
@@ -19,7 +19,7 @@ def main() -> None:
     """Load the model, say READY on standard output, and serve until standard input closes."""
     seal.put_on()
     limits.no_core_dumps()
-    model, socket_path, n_context = sys.argv[1:4]
+    model, socket_path, n_context, n_threads = sys.argv[1:5]
     ready = os.fdopen(os.dup(1), "w")
     _silence()
     import xllamacpp
@@ -29,7 +29,7 @@ def main() -> None:
     params.n_ctx = int(n_context)
     params.n_batch = params.n_ubatch = PROMPT_STEP_TOKENS
     params.n_parallel = 1
-    params.cpuparams.n_threads = params.cpuparams_batch.n_threads = os.cpu_count() or 1
+    params.cpuparams.n_threads = params.cpuparams_batch.n_threads = int(n_threads)
     params.hostnames = [socket_path]
     params.warmup = False
     params.verbosity = -1

@@ -42,6 +42,17 @@ class LanguageModelError(RedlanternError):
 
 
 @dataclass(frozen=True)
+class Sampling:
+    """How the next token is chosen: at temperature 0 the likeliest; above it at random, the same way again for the same seed."""
+
+    temperature: float = 0.0
+    seed: int = 7
+
+
+GREEDY = Sampling()
+
+
+@dataclass(frozen=True)
 class Written:
     """A step of writing: the new words, or at the end (words empty) the counts and speeds."""
 
@@ -58,10 +69,21 @@ class LanguageModel(Protocol):
     name: str
     is_small: bool
 
+    def fit(self, n_context: int, n_threads: int) -> None:
+        """Run from now on with a context window of at most so many tokens, on so many threads (0 for one a core)."""
+
+    def window_tokens(self) -> int:
+        """The context window that it really has, in tokens."""
+
     def count_tokens(self, text: str) -> int:
         """Count a text's tokens with the model's own tokenizer."""
 
-    def write(self, system: str, user: str, *, grammar: str, most_tokens: int, cancel: Cancel) -> Iterator[Written]:
+    def count_prompt(self, system: str, user: str) -> int:
+        """Count the tokens of a whole prompt, in the model's own chat template."""
+
+    def write(
+        self, system: str, user: str, *, grammar: str, most_tokens: int, cancel: Cancel, sampling: Sampling = GREEDY
+    ) -> Iterator[Written]:
         """Write an answer, streaming; the last step carries the counts."""
 
     def close(self) -> None:
@@ -71,8 +93,9 @@ class LanguageModel(Protocol):
 class HostedModel:
     """A GGUF model in a host process. The host starts when first needed and again after a crash."""
 
-    def __init__(self, model: Path | None = None, *, n_context: int = 2048) -> None:
-        self._model, self._n_context = model, n_context
+    def __init__(self, model: Path | None = None, *, n_context: int = 2048, n_threads: int = 0) -> None:
+        self._model, self._n_context, self._n_threads = model, n_context, n_threads
+        self._window = 0
         self.name = model.stem if model else "SmolLM2-135M-Instruct Q4_1"
         self.is_small = (model or LANGUAGE_WEIGHTS.path()).stat().st_size < SMALL_MODEL_BYTES
         self._lock = threading.RLock()
@@ -99,13 +122,44 @@ class HostedModel:
                 self.close()
                 self._launch()
 
+    def fit(self, n_context: int, n_threads: int) -> None:
+        """Run from now on with a context window of at most `n_context` tokens, on `n_threads` threads (0 for one a core).
+
+        A host that runs otherwise is ended; the next question starts a new one.
+        """
+        with self._lock:
+            if (n_context, n_threads) != (self._n_context, self._n_threads):
+                self._n_context, self._n_threads = n_context, n_threads
+                self.close()
+
+    def window_tokens(self) -> int:
+        """The context window that it really has: what was asked for, or what the model was trained with if that is less."""
+        with self._speaking(Cancel()) as connection:
+            if not self._window:
+                connection.request("GET", "/slots")
+                [slot, *_] = json.loads(connection.getresponse().read())
+                self._window = min(int(slot["n_ctx"]), self._n_context)
+            return self._window
+
     def count_tokens(self, text: str) -> int:
         """Count a text's tokens with the model's own tokenizer."""
-        with self._speaking(Cancel()) as connection:
-            answer = self._post(connection, "/tokenize", {"content": text, "add_special": False})
-            return len(json.loads(answer.read())["tokens"])
+        return self._count(text, is_prompt=False)
 
-    def write(self, system: str, user: str, *, grammar: str, most_tokens: int, cancel: Cancel) -> Iterator[Written]:
+    def count_prompt(self, system: str, user: str) -> int:
+        """Count the tokens of a whole prompt, in the model's own chat template."""
+        with self._speaking(Cancel()) as connection:
+            answer = self._post(connection, "/apply-template", {"messages": _messages(system, user)})
+            prompt = str(json.loads(answer.read())["prompt"])
+        return self._count(prompt, is_prompt=True)
+
+    def _count(self, text: str, *, is_prompt: bool) -> int:
+        with self._speaking(Cancel()) as connection:
+            request = {"content": text, "add_special": is_prompt, "parse_special": is_prompt}
+            return len(json.loads(self._post(connection, "/tokenize", request).read())["tokens"])
+
+    def write(
+        self, system: str, user: str, *, grammar: str, most_tokens: int, cancel: Cancel, sampling: Sampling = GREEDY
+    ) -> Iterator[Written]:
         """Write an answer.
 
         Parameters
@@ -120,6 +174,8 @@ class HostedModel:
             The answer ends there at the latest.
         cancel : Cancel
             Closes the connection, at which the host stops reading or writing.
+        sampling : Sampling
+            How the next token is chosen.
 
         Yields
         ------
@@ -134,11 +190,11 @@ class HostedModel:
             If stopping was asked for.
         """
         request = {
-            "messages": [{"role": "system", "content": system}, {"role": "user", "content": user}],
+            "messages": _messages(system, user),
             "max_tokens": most_tokens,
-            "temperature": 0.0,
+            "temperature": sampling.temperature,
             "repeat_penalty": 1.05,
-            "seed": 7,
+            "seed": sampling.seed,
             "stream": True,
             "cache_prompt": True,
             **({"grammar": grammar} if grammar else {}),
@@ -168,13 +224,17 @@ class HostedModel:
         # mkdtemp makes the directory with mode 0700: nobody else can reach the socket.
         self._directory = tempfile.mkdtemp(prefix="model-", dir=runtime_directory())
         self.n_starts += 1
+        self._window = 0
         self._process = subprocess.Popen(
-            [sys.executable, "-m", "redlantern.models.host", str(model), self._socket_path(), str(self._n_context)],
+            [
+                sys.executable, "-m", "redlantern.models.host", str(model), self._socket_path(), str(self._n_context),
+                str(self._n_threads or os.cpu_count() or 1),
+            ],
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
             stderr=subprocess.DEVNULL,
             close_fds=True,
-        )
+        )  # fmt: skip
         said = self._first_line(self._process)
         if said != "READY":
             self.close()
@@ -238,6 +298,10 @@ class UnixConnection(http.client.HTTPConnection):
         """End the conversation from another thread; a read that waits returns at once."""
         with contextlib.suppress(OSError, AttributeError):
             self.sock.shutdown(socket.SHUT_RDWR)
+
+
+def _messages(system: str, user: str) -> list[dict[str, str]]:
+    return [{"role": "system", "content": system}, {"role": "user", "content": user}]
 
 
 def _stream(answer: http.client.HTTPResponse) -> Iterator[Written]:

@@ -10,12 +10,13 @@ import json
 from collections.abc import Iterator
 from typing import Any
 
-from redlantern.models.language import LanguageModelError, UnixConnection, Written
+from redlantern.models.language import GREEDY, LanguageModelError, Sampling, UnixConnection, Written
 from redlantern.progress import Cancel
 from redlantern.safety.loopback import Link
 
 _CHARS_PER_TOKEN = 3.0
 """Fewer than any usual tokenizer has, so that what is counted fits."""
+_TEMPLATE_TOKENS = 30
 _MOST_REFUSAL_CHARS = 200
 
 
@@ -26,13 +27,28 @@ class ServedModel:
 
     def __init__(self, link: Link) -> None:
         self._link = link
+        self._n_context = 2048
         self.name = f"{link.server.model or 'model'} at {link.server.address}"
+
+    def fit(self, n_context: int, n_threads: int) -> None:
+        """Keep prompts within so many tokens; how the server runs its model is its owner's business."""
+        self._n_context = n_context
+
+    def window_tokens(self) -> int:
+        """The context window that was asked for: the server does not say its own."""
+        return self._n_context
 
     def count_tokens(self, text: str) -> int:
         """Estimate a text's tokens, rather too many than too few."""
         return int(len(text) / _CHARS_PER_TOKEN) + 1
 
-    def write(self, system: str, user: str, *, grammar: str, most_tokens: int, cancel: Cancel) -> Iterator[Written]:
+    def count_prompt(self, system: str, user: str) -> int:
+        """Estimate the tokens of a whole prompt."""
+        return self.count_tokens(system + user) + _TEMPLATE_TOKENS
+
+    def write(
+        self, system: str, user: str, *, grammar: str, most_tokens: int, cancel: Cancel, sampling: Sampling = GREEDY
+    ) -> Iterator[Written]:
         """Write an answer; see HostedModel.write. The grammar is not sent, for servers differ in whether they know one.
 
         Raises
@@ -45,7 +61,8 @@ class ServedModel:
         request: dict[str, Any] = {
             "messages": [{"role": "system", "content": system}, {"role": "user", "content": user}],
             "max_tokens": most_tokens,
-            "temperature": 0.0,
+            "temperature": sampling.temperature,
+            "seed": sampling.seed,
             "stream": True,
         }
         if self._link.server.model:

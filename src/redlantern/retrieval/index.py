@@ -192,6 +192,12 @@ class Index:
         rows = rows[self._page_numbers[rows] == page[1]]
         return dict(zip(self._passage_ids[rows].tolist(), rows.tolist(), strict=True))
 
+    def lines_of(self, document_id: int) -> tuple[list[int], list[Vectors]]:
+        """A document's passages in order, as ids, and the vectors of each one's lines: shape (n_lines, dim)."""
+        rows = np.arange(*self._places.of(document_id))
+        lines = self._lines_of(rows)
+        return self._passage_ids[rows].tolist(), [restore_lines(lines[row], self._dimensions) for row in rows.tolist()]
+
     def pages_with(self, terms: Ids[str], scope: Ids[int] | None) -> list[tuple[int, int]]:
         """The pages in scope on which all of these stems stand, each as (document id, page number), in order."""
         has_all: set[tuple[int, int]] | None = None

@@ -1,0 +1,86 @@
+"""Grammars (GBNF) that hold what a language model writes to a form in which every claim names the line it stands on."""
+
+import json
+from collections.abc import Iterator, Sequence
+
+from redlantern.answering.claims import OWN_MARK
+
+MOST_CLAIMS = 3
+BEST_LINES = 2
+# A stretch may end before these: what follows adds to it. Never before "unless" or "except", which take away.
+_ADDING_WORDS = frozenset("and or but which who because as so while when".split())
+
+
+def sentence_grammar(n_lines: int, most: int = MOST_CLAIMS) -> str:
+    """Write the grammar (GBNF) of at most `most` free sentences, each ending in the number of one of the lines."""
+    return (
+        f'root ::= claim (" " claim){{0,{most - 1}}}\n'
+        'claim ::= [^\\[\\]\\n ] [^\\[\\]\\n]{8,240} " [" number "]"\n'
+        f"number ::= {' | '.join(_literal(str(number)) for number in range(1, n_lines + 1))}\n"
+    )
+
+
+def stretch_grammar(lines: Sequence[str], *, begins: Sequence[int] = (0, 1), says_both: bool = False) -> str:
+    """Write the grammar (GBNF) that holds an answer to stretches of these lines.
+
+    The first claim is from one of the lines that `begins` numbers (from 0), by
+    default the two best: they are right more often than a small model's choice among
+    all. Up to two more may follow, from other lines in their order; with
+    `says_both` the two best must both be said. A stretch begins where its line begins and ends with it,
+    or earlier where a clause ends.
+    """
+    rules = [rule for number, line in enumerate(lines) for rule in _line_rules(number, line.split())]
+    answers = []
+    for first in (number for number in begins if number < len(lines)):
+        others = [number for number in range(min(MOST_CLAIMS, len(lines))) if number != first]
+        parts = [f"plain{first}"]
+        for other in others:
+            may_be_left_out = not (says_both and other < BEST_LINES)
+            parts.append(f'(" " plain{other}){"?" if may_be_left_out else ""}')
+        answers.append(" ".join(parts))
+    return "\n".join([f"root ::= {' | '.join(answers)}", *rules]) + "\n"
+
+
+def every_line_grammar(lines: Sequence[str]) -> str:
+    """Write the grammar (GBNF) that says all of these lines in their order, each whole or ending where a clause ends."""
+    rules = [rule for number, line in enumerate(lines) for rule in _line_rules(number, line.split())]
+    said = ' " " '.join(f"plain{number}" for number in range(len(lines)))
+    return "\n".join([f"root ::= {said}", *rules]) + "\n"
+
+
+def draft_grammar(lines: Sequence[str], *, opens: bool, closes: bool) -> str:
+    """Write the grammar (GBNF) that says all of these lines, with a sentence of the model's own before and after if wanted."""
+    begin, *rules = every_line_grammar(lines).splitlines()
+    said = begin.removeprefix("root ::= ")
+    root = "root ::= " + ('own " " ' if opens else "") + said + (' " " own' if closes else "")
+    own = [f"own ::= {_OWN}"] if opens or closes else []
+    return "\n".join([root, *own, *rules]) + "\n"
+
+
+def free_draft_grammar(n_lines: int, most: int) -> str:
+    """Write the grammar (GBNF) of at most `most` free sentences, each ending in the number of a line or as the model's own."""
+    return sentence_grammar(n_lines, most).replace("number ::=", f'number ::= "{OWN_MARK}" |')
+
+
+_OWN = f'[A-Z] [^\\[\\]\\n]{{8,140}} " [{OWN_MARK}]"'
+
+
+def _line_rules(number: int, words: Sequence[str]) -> Iterator[str]:
+    """Rules for one line: what may stand from each word on, and the claim that ends in the line's number."""
+    last = len(words) - 1
+    for at, word in enumerate(words):
+        if at == last:
+            yield f"from{number}x{at} ::= {_literal(word)}"
+            continue
+        may_end = word.endswith((",", ";", ":", ".")) or words[at + 1].casefold() in _ADDING_WORDS
+        going_on = f'" " from{number}x{at + 1}'
+        yield f"from{number}x{at} ::= {_literal(word)} ({going_on}){'?' if may_end and at >= _SHORTEST_STRETCH else ''}"
+    yield f'plain{number} ::= from{number}x0 " [{number + 1}]"'
+
+
+_SHORTEST_STRETCH = 3
+
+
+def _literal(word: str) -> str:
+    # GBNF and JSON quote strings alike.
+    return json.dumps(word, ensure_ascii=False)
