@@ -4,6 +4,7 @@ import re
 
 import pytest
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QLabel, QPushButton
 
 from redlantern.desktop.differing import SideRow
@@ -140,3 +141,79 @@ def test_the_model_alone_is_stopped_and_may_fail(filled, qtbot, language_model, 
     qtbot.waitUntil(lambda: "stopped unexpectedly" in words_of(part), timeout=WAIT_MS)
     settle(filled, qtbot)
     assert part.button.isVisible()
+
+
+BELLS = "The bells of the tower were last rung on Easter Sunday for a quarter of an hour."
+REPORT = f"# Report on the tower\n\n## The bells\n\n{BELLS}\n" + "".join(
+    f"Bell number {number} weighs {number}40 kilograms and hangs in a frame of oak.\n" for number in range(1, 6)
+)
+REPORT += "\n## The stair\n\n" + "".join(
+    f"Step number {number} of the stair is worn by {number} centimetres on its left side.\n" for number in range(1, 7)
+)
+
+
+@pytest.fixture
+def tower(documents, filled, qtbot):
+    (documents / "tower.md").write_text(REPORT, encoding="utf-8")
+    filled.desk.add(documents)
+    qtbot.waitUntil(lambda: not filled.desk.is_updating and not filled.desk.is_busy, timeout=WAIT_MS)
+    return filled
+
+
+def test_a_summary_is_written_section_by_section_and_can_be_stopped(tower, qtbot, language_model, monkeypatch):
+    view = tower.desk.view
+    gates = []
+
+    def write(system, user, *, cancel, **rest):
+        gates.append(user)
+        while len(gates) > 1 and not cancel.is_set:
+            cancel._event.wait(0.01)
+        cancel.check()
+        yield Written(f"{user.splitlines()[0].removeprefix('[1] ')} [1]")
+        yield Written("", 10, 0, 10)
+
+    monkeypatch.setattr(language_model, "write", write)
+    ask(tower, qtbot, "Summarise the report on the tower", waits=False)
+    qtbot.waitUntil(lambda: "1 of 2 sections written" in words_of(view), timeout=WAIT_MS)
+    assert "THE WHOLE, IN THE DOCUMENTS' OWN WORDS" in words_of(view)
+    qtbot.waitUntil(lambda: not view.is_building, timeout=WAIT_MS)
+    assert len(claims(tower)) == 1
+    # The other section still has its lines, word for word, and each opens its page.
+    lines = [row for row in view.rows if isinstance(row, LineRow) and row.citation.path == "tower.md"]
+    qtbot.mouseClick(lines[-1], Qt.MouseButton.LeftButton)
+    facsimile = tower.desk.facsimile
+    qtbot.waitUntil(lambda: facsimile.span == (lines[-1].citation.start, lines[-1].citation.end), timeout=WAIT_MS)
+    qtbot.keyClick(tower, Qt.Key.Key_Escape)
+    settle(tower, qtbot)
+    assert "sections written" not in words_of(view)
+    assert view.sheet.parts[0].claims
+    tower.desk.turn(-1)
+    tower.desk.turn(1)
+    settle(tower, qtbot)
+    assert len(claims(tower)) == 1
+
+
+def test_the_document_at_the_right_is_summarised_by_its_menu_entry(tower, qtbot):
+    ask(tower, qtbot, "When were the bells of the tower last rung?")
+    qtbot.waitUntil(lambda: tower.desk.current_document is not None, timeout=WAIT_MS)
+    next(one for one in tower.actions() if one.text() == "Summarise the document at the right").trigger()
+    settle(tower, qtbot)
+    assert [part.title for part in tower.desk.view.sheet.parts] == ["The bells", "The stair"]
+    assert "WRITTEN SUMMARY" in words_of(tower.desk.view)
+
+
+def test_what_is_the_models_own_in_a_draft_stands_apart_and_is_copied_as_such(
+    tower, qtbot, language_model, monkeypatch
+):
+    monkeypatch.setattr(language_model, "is_small", False)
+    writes(language_model, monkeypatch, "I hope that you are well. [-] ", f"{BELLS} [1]")
+    ask(tower, qtbot, "Draft a letter to the verger about when the bells of the tower were last rung")
+    view = tower.desk.view
+    assert "DRAFT OF A LETTER" in words_of(view)
+    assert "To the verger\nAbout when the bells of the tower were last rung" in words_of(view)
+    assert "not from the documents: the model's own words, from no document" in words_of(view)
+    assert [row.citation.path for row in claims(tower)] == ["tower.md"]
+    qtbot.mouseClick(button(view, "Copy"), Qt.MouseButton.LeftButton)
+    copied = QGuiApplication.clipboard().text()
+    assert "I hope that you are well. [not from the documents]" in copied
+    assert f"{BELLS} [{claims(tower)[0].citation.mark}]" in copied

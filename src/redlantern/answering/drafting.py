@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from redlantern.answering.found import Candidate
-from redlantern.answering.grammars import draft_grammar, free_draft_grammar
+from redlantern.answering.grammars import every_line_grammar, free_draft_grammar
 from redlantern.answering.prompt import Prompt, fitted
 from redlantern.answering.sheet import DraftKind
 from redlantern.models.language import LanguageModel
@@ -23,8 +23,8 @@ def build_draft_prompt(
 ) -> Prompt:
     """Number the lines for a draft, in the user's own words `wish`.
 
-    A small model says the lines, whole or cut short, and may only open and close
-    a letter, or open a note, in its own words.
+    A small model says the lines, whole or cut short, and nothing of its own: let
+    open and close a letter, it greets people whom no document knows.
 
     Raises
     ------
@@ -34,7 +34,7 @@ def build_draft_prompt(
     def grammar(kept: Sequence[Candidate], printed: Sequence[str]) -> str:
         if not model.is_small:
             return free_draft_grammar(len(kept), _MOST_SENTENCES)
-        return draft_grammar(printed, opens=kind != "list", closes=kind == "letter")
+        return every_line_grammar(printed)
 
     return fitted(
         lines,

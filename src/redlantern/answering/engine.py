@@ -306,14 +306,14 @@ class Engine:
         wish = draft_wish(question.text)
         # A draft is found by its subject: "letter" and "to the Trust" are not what its pages speak of.
         standalone = question.standalone or (
-            wish.subject if wish else standalone_question(question.text, question.history)
+            wish.about if wish else standalone_question(question.text, question.history)
         )
         mended = {} if question.as_typed else mend(standalone, index.words, self.embedder.splits_word)
         searched = replaced_words(standalone, mended)
         models = {"embedding": self.embedder.name}
         base = Sheet(
             question.text, standalone, False, "", (), (), mended=mended, method=self.method.name, models=models,
-            draft=wish.kind if wish else None,
+            draft=wish,
         )  # fmt: skip
         if question.scope is not None and not question.scope:
             return replace(base, refused=True, refusal_reason=NOTHING_IN_SCOPE), iter(())

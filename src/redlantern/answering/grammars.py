@@ -48,21 +48,9 @@ def every_line_grammar(lines: Sequence[str]) -> str:
     return "\n".join([f"root ::= {said}", *rules]) + "\n"
 
 
-def draft_grammar(lines: Sequence[str], *, opens: bool, closes: bool) -> str:
-    """Write the grammar (GBNF) that says all of these lines, with a sentence of the model's own before and after if wanted."""
-    begin, *rules = every_line_grammar(lines).splitlines()
-    said = begin.removeprefix("root ::= ")
-    root = "root ::= " + ('own " " ' if opens else "") + said + (' " " own' if closes else "")
-    own = [f"own ::= {_OWN}"] if opens or closes else []
-    return "\n".join([root, *own, *rules]) + "\n"
-
-
 def free_draft_grammar(n_lines: int, most: int) -> str:
     """Write the grammar (GBNF) of at most `most` free sentences, each ending in the number of a line or as the model's own."""
     return sentence_grammar(n_lines, most).replace("number ::=", f'number ::= "{OWN_MARK}" |')
-
-
-_OWN = f'[A-Z] [^\\[\\]\\n]{{8,140}} " [{OWN_MARK}]"'
 
 
 def _line_rules(number: int, words: Sequence[str]) -> Iterator[str]:

@@ -77,6 +77,20 @@ class Part:
 
 
 @dataclass(frozen=True)
+class Draft:
+    """What was to be drafted, in the user's words: what kind of text, to whom (empty if to nobody) and about what."""
+
+    kind: DraftKind
+    to: str
+    about: str
+
+    @property
+    def head(self) -> str:
+        """The lines that stand above the draft: from the user's own words, none of a model."""
+        return "\n".join(f"{label} {words}" for label, words in (("To", self.to), ("About", self.about)) if words)
+
+
+@dataclass(frozen=True)
 class Evidence:
     """A passage that was found: its whole text as a citation, and its scores."""
 
@@ -135,7 +149,7 @@ class Sheet:
     """Which found lines the language model was not given, in words; empty if it had them all."""
     parts: tuple[Part, ...] = ()
     """The sections of a summary, whose whole the found lines and claims then are; of a sheet that is none, nothing."""
-    draft: DraftKind | None = None
+    draft: Draft | None = None
     """What was to be drafted; None for what is no draft."""
     places: str = ""
     """How many places were found, in words, where phrases were looked for instead of a question asked."""

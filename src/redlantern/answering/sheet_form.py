@@ -1,10 +1,10 @@
-"""The JSON form of a sheet, which docs/sheet-json.md describes, and the way back."""
+"""The JSON form of a sheet, which docs/sheet-json.md describes, and the way back; and what was written, as plain text."""
 
 from collections.abc import Callable
 from dataclasses import asdict, replace
 from typing import Any
 
-from redlantern.answering.sheet import Claim, Disagreement, Evidence, FoundLine, Part, Seconds, Sheet, Side
+from redlantern.answering.sheet import Claim, Disagreement, Draft, Evidence, FoundLine, Part, Seconds, Sheet, Side
 from redlantern.collection.values import Citation
 from redlantern.reading.values import Box
 from redlantern.retrieval.explanation import Why
@@ -36,7 +36,7 @@ def sheet_as_json(sheet: Sheet) -> dict[str, Any]:
             }
             for one in sheet.parts
         ],
-        "draft": sheet.draft or "",
+        "draft": asdict(sheet.draft) if sheet.draft else None,
         "passages": [_evidence_json(one) for one in sheet.passages],
         "disagreement": _disagreement_json(sheet.disagreement),
         "places": sheet.places,
@@ -115,8 +115,24 @@ def sheet_from_json(form: dict[str, Any], document_ids: dict[str, int]) -> Sheet
         missing_words=tuple(form.get("missing_words", ())),
         left_out=form.get("left_out", ""),
         parts=parts,
-        draft=form.get("draft") or None,
+        draft=Draft(**form["draft"]) if form.get("draft") else None,
         places=form.get("places", ""),
+    )
+
+
+def sheet_as_text(sheet: Sheet) -> str:
+    """What was written, one sentence a line with its call-marks; what is not borne out says so, and what is the model's own."""
+    head = [sheet.draft.head, ""] if sheet.draft is not None and sheet.draft.head else []
+    whole = [_claim_text(one) for one in sheet.claims]
+    sections = [line for part in sheet.parts for line in ("", part.title, *map(_claim_text, part.claims))]
+    return "\n".join([*head, *whole, *sections])
+
+
+def _claim_text(claim: Claim) -> str:
+    if claim.is_outside:
+        return f"{claim.text} [not from the documents]"
+    return (
+        claim.marked_text if claim.support == "supported" else f"{claim.marked_text} [{claim.support}: {claim.doubt}]"
     )
 
 

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
-from redlantern.answering.sheet import DraftKind
+from redlantern.answering.sheet import Draft, DraftKind
 from redlantern.collection.values import Document
 from redlantern.retrieval.analysis import content_words, stem, tokens
 
@@ -19,14 +19,6 @@ class SummaryWish:
 
     documents: frozenset[int]
     length: Length = "medium"
-
-
-@dataclass(frozen=True)
-class DraftWish:
-    """Draft something from the documents about a subject, in the user's words."""
-
-    kind: DraftKind
-    subject: str
 
 
 _SUMMARISE = re.compile(
@@ -66,6 +58,10 @@ _KINDS: dict[str, DraftKind] = {
     "letter": "letter", "reply": "letter", "email": "letter", "note": "note", "memo": "note", "memorandum": "note",
     "list": "list", "checklist": "list",
 }  # fmt: skip
+_TO = re.compile(
+    r"^(?:to|for)\s+(?P<to>.+?)(?=\s+(?:about|on|concerning|regarding|saying|explaining|that|which|with)\b|[,;:]|$)",
+    re.IGNORECASE,
+)
 _SUBJECT = re.compile(
     r"\b(?:about|on|concerning|regarding|of|saying|explaining|that\s+says|with|which)\b\s+(?P<subject>.+)$",
     re.IGNORECASE | re.DOTALL,
@@ -119,12 +115,14 @@ def _named(what: str, documents: Iterable[Document]) -> frozenset[int]:
     return frozenset(one.document_id for one in documents if wanted <= {stem(word) for word in tokens(one.title)})
 
 
-def draft_wish(text: str) -> DraftWish | None:
+def draft_wish(text: str) -> Draft | None:
     """Whether a text asks for a draft of a letter, a note or a list, and about what."""
     match = _DRAFT.match(text)
     if match is None:
         return None
-    subject = _SUBJECT.search(match["rest"])
-    words = " ".join((subject["subject"] if subject else match["rest"]).split()).strip(" .?!:")
+    rest = " ".join(match["rest"].split()).strip(" .?!:")
+    to = _TO.match(rest)
+    subject = _SUBJECT.search(rest)
+    about = (subject["subject"] if subject else rest[to.end() :] if to else rest).strip(" :,;")
     kind = _KINDS[match["kind"].casefold().replace("-", "")]
-    return DraftWish(kind, words) if content_words(words) else None
+    return Draft(kind, to["to"] if to else "", about) if content_words(about) else None

@@ -63,7 +63,7 @@ def write_answer(
         return
     try:
         if sheet.draft:
-            prompt = build_draft_prompt(sheet.draft, sheet.question, lines, model, method)
+            prompt = build_draft_prompt(sheet.draft.kind, sheet.question, lines, model, method)
         else:
             prompt = build_prompt(question, lines, model, method)
         marks = [grounds.cite(one).mark for one in prompt.lines]

@@ -65,6 +65,7 @@ def in_words(sheet: Sheet) -> str:
             lines += [f"  {plain(one.value)}  {one.citation.mark}, {one.dated}" for one in sheet.disagreement.sides]
         if sheet.claims:
             lines += ["", f"WRITTEN ANSWER  first word {sheet.seconds.first_word or 0:.1f} s"]
+        lines += [_wrapped(plain(one), "  ") for one in (sheet.draft.head.splitlines() if sheet.draft else ())]
         lines += map(_claim, sheet.claims)
         for part in sheet.parts:
             lines += ["", " · ".join(plain(one) for one in (part.title, part.rows) if one)]

@@ -14,6 +14,7 @@ from redlantern.answering.changes import compare, source_changes
 from redlantern.answering.engine import DoneStep, FoundStep, Question, Step
 from redlantern.answering.sheet import Sheet
 from redlantern.answering.sheet_form import relinked
+from redlantern.answering.summary import PartStep
 from redlantern.answering.writing import WritingStep
 from redlantern.collection.fingerprints import Version
 from redlantern.collection.journal import now_utc
@@ -134,6 +135,7 @@ class Desk(QWidget):
         question = Question(
             text, history, self.scope, standalone, as_typed=as_typed,
             put_aside=frozenset(self.choices.put_aside), pinned=frozenset(self.choices.pinned),
+            shown=self.current_document.document_id if self.current_document is not None else None,
         )  # fmt: skip
         self._compared_with = None
         self.view.show_asking(text)
@@ -157,6 +159,13 @@ class Desk(QWidget):
         """Ask the question of the shown sheet again, with what was decided about passages meanwhile."""
         if 0 <= self.at < len(self.sheets):
             self.ask(self.sheets[self.at].question, standalone=self.sheets[self.at].standalone_question)
+
+    def summarise_shown(self) -> None:
+        """Summarise the document at the right."""
+        if self.current_document is None:
+            self._status.finish("Open a page first: the document at the right is what is summarised.")
+        else:
+            self.ask("Summarise this document")
 
     def stop(self) -> None:
         """Stop the writing, if something is being written."""
@@ -277,6 +286,9 @@ class Desk(QWidget):
             is_written = not step.sheet.refused and bool(step.sheet.found_lines)
             self._show_found(self.sheets[-1], is_being_written=is_written)
             self.found_after_s = time.perf_counter() - self._asked_at
+        elif isinstance(step, PartStep):
+            self.sheets[-1] = replace(step.sheet, asked_at=self.sheets[-1].asked_at)
+            self.view.show_part(self.sheets[-1], step.done, step.total)
         elif isinstance(step, WritingStep):
             self.view.show_writing(step.claims)
         elif isinstance(step, DoneStep):

@@ -33,6 +33,8 @@ def build_menu(window: "Window", button: QPushButton) -> QMenu:
         ("Earlier sheet", "Alt+Left", lambda: window.desk.turn(-1)),
         ("Later sheet", "Alt+Right", lambda: window.desk.turn(1)),
         ("Ask again and compare", "Ctrl+Shift+R", lambda: window.desk.ask_again()),
+        ("Summarise the document at the right", "Ctrl+M", lambda: window.desk.summarise_shown()),
+        ("Summarise what is in scope", "Ctrl+Shift+M", lambda: window.desk.ask("Summarise these documents")),
         ("Row before", "Ctrl+Up", lambda: window.desk.view.step(-1)),
         ("Row after", "Ctrl+Down", lambda: window.desk.view.step(1)),
         None,

@@ -53,6 +53,30 @@ def section_label(text: str) -> QLabel:
     return label
 
 
+def quiet_button(text: str, tip: str) -> QPushButton:
+    """A button that is only its words, until it is pointed at."""
+    button = QPushButton(text)
+    button.setObjectName("quiet")
+    button.setToolTip(tip)
+    button.setAccessibleName(text)
+    return button
+
+
+def titled(text: str, aside: str, *more: QWidget) -> QHBoxLayout:
+    """A small heading within a sheet, with a few words and controls at the right."""
+    row = QHBoxLayout()
+    row.addWidget(section_label(text))
+    row.addStretch(1)
+    if aside:
+        label = QLabel(aside)
+        label.setObjectName("section")
+        label.setFont(theme.voice(theme.SANS, scale=0.85))
+        row.addWidget(label)
+    for widget in more:
+        row.addWidget(widget)
+    return row
+
+
 def column_area() -> QScrollArea:
     """A scroll area for a column of rows: up and down only, and never focused itself."""
     area = QScrollArea()

@@ -1,6 +1,7 @@
 """The middle column: one sheet at a time, from question to evidence."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from functools import partial
 
 from PyQt6.QtCore import Qt, QTimer, pyqtBoundSignal, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
@@ -8,19 +9,20 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidg
 from redlantern.answering.changes import Comparison, SourceChange
 from redlantern.answering.sheet import Evidence, Sheet
 from redlantern.desktop import theme
+from redlantern.desktop.answer_part import AnswerPart
 from redlantern.desktop.changed import changed_notice, comparison_part
 from redlantern.desktop.differing import side_rows
 from redlantern.desktop.model_alone import ModelAlonePart
 from redlantern.desktop.rows import (
     CitedRow,
-    ClaimRow,
-    DraftRow,
     EvidenceRow,
     LineRow,
     column_area,
-    section_label,
+    quiet_button,
+    titled,
     words_label,
 )
+from redlantern.desktop.summary_part import SummaryPart
 
 
 class SheetView(QWidget):
@@ -46,17 +48,17 @@ class SheetView(QWidget):
         self.sheet: Sheet | None = None
         self._lines: list[CitedRow] = []
         self._sides: list[CitedRow] = []
-        self._claims: list[CitedRow] = []
         self._evidence: list[CitedRow] = []
-        self._drafts: list[DraftRow] = []
-        self._answer: QVBoxLayout | None = None
+        self._answer: AnswerPart | None = None
+        self._summary: SummaryPart | None = None
         self._chosen: CitedRow | None = None
-        self._waiting: list[Evidence] = []
+        # What is still to be built, one piece at a time.
+        self._waiting: list[Callable[[], None]] = []
         self._why_not: QLabel | None = None
         self.model_alone: ModelAlonePart | None = None
         self.n_put_aside = 0
         self._build_timer = QTimer(self)
-        self._build_timer.timeout.connect(self._add_next_evidence)
+        self._build_timer.timeout.connect(self._build_next)
         self._place = QLabel("")
         self._place.setObjectName("quiet")
         self.previous_button = self._turner("‹", "Earlier sheet", self.previous_wanted)
@@ -77,7 +79,8 @@ class SheetView(QWidget):
     @property
     def rows(self) -> list[CitedRow]:
         """All rows that stand on words of a document, from top to bottom."""
-        return [*self._lines, *self._sides, *self._claims, *self._evidence]
+        written = [*(self._answer.rows if self._answer else ()), *(self._summary.rows if self._summary else ())]
+        return [*self._lines, *self._sides, *written, *self._evidence]
 
     @property
     def is_building(self) -> bool:
@@ -137,30 +140,31 @@ class SheetView(QWidget):
         else:
             self._add_found_lines(box, sheet)
             self._add_sides(box, sheet)
-        answer = QWidget()
-        self._answer = QVBoxLayout(answer)
-        self._answer.setContentsMargins(0, 0, 0, 0)
-        self._answer.setSpacing(7)
-        box.addWidget(answer)
+        self._answer = AnswerPart(self._take_in)
+        box.addWidget(self._answer)
         if is_being_written:
-            self._add_drafts()
+            self._answer.show_waiting(sheet)
         else:
-            self._add_answer(sheet)
-        if not sheet.places:
+            self._answer.show_answer(sheet)
+        if sheet.parts:
+            self._add_parts(box, sheet, is_being_written=is_being_written)
+        if not (sheet.places or sheet.parts or sheet.draft):
             self.model_alone = ModelAlonePart()
             self.model_alone.wanted.connect(self.model_alone_wanted)
             box.addWidget(self.model_alone)
         if sheet.passages:
             box.addSpacing(8)
             words = "NEAREST PASSAGES" if sheet.refused else f"EVIDENCE   {len(sheet.passages)} passages"
-            box.addLayout(_titled(words, "words above, meaning below"))
+            box.addLayout(titled(words, "words above, meaning below"))
             if self.n_put_aside:
                 box.addLayout(self._put_aside_row())
-            self._waiting = list(sheet.passages)
-            self._build_timer.start(0)
+            best = max(one.words for one in sheet.passages)
+            self._waiting += [partial(self._add_evidence, box, one, best) for one in sheet.passages]
             box.addWidget(self._why_not_part())
         box.addStretch(1)
         self._scroll.setWidget(body)
+        if self._waiting:
+            self._build_timer.start(0)
 
     def show_why_not(self, words: str) -> None:
         """Say what held the page at the right back."""
@@ -175,19 +179,20 @@ class SheetView(QWidget):
         if self._answer is None:
             return
         self.sheet = sheet
-        self._drafts = []
-        _clear(self._answer)
-        self._add_answer(sheet)
+        self._answer.show_answer(sheet)
+        if self._summary is not None:
+            self._summary.finish()
 
     def show_writing(self, claims: tuple[tuple[str, str], ...]) -> None:
         """Show what the language model has written so far."""
-        if self._answer is None or not self._drafts:
-            return
-        while len(self._drafts) < len(claims):
-            self._drafts.append(DraftRow())
-            self._answer.addWidget(self._drafts[-1])
-        for row, (text, mark) in zip(self._drafts, claims, strict=False):
-            row.set_words(text, mark)
+        if self._answer is not None:
+            self._answer.show_writing(claims)
+
+    def show_part(self, sheet: Sheet, done: int, total: int) -> None:
+        """Show a section of a summary that has just been written."""
+        if self._summary is not None:
+            self.sheet = sheet
+            self._summary.show_written(sheet.parts[done - 1], done, total)
 
     def choose(self, index: int) -> None:
         """Choose a row by its number, as Up and Down do."""
@@ -245,13 +250,11 @@ class SheetView(QWidget):
         edit.setAccessibleName("Edit the question as it was searched for")
         edit.clicked.connect(lambda: self.edit_wanted.emit(sheet.standalone_question))
         if sheet.standalone_question != sheet.question:
-            alone = _quiet_button(
-                "without the thread", "Ask again as it was typed, with nothing from earlier questions"
-            )
+            alone = quiet_button("without the thread", "Ask again as it was typed, with nothing from earlier questions")
             alone.clicked.connect(lambda: self.without_thread_wanted.emit(sheet.question))
             row.addWidget(alone, 0, Qt.AlignmentFlag.AlignTop)
         if sheet.mended:
-            typed = _quiet_button("search as typed", "Ask again with the words as they were typed")
+            typed = quiet_button("search as typed", "Ask again with the words as they were typed")
             typed.clicked.connect(lambda: self.as_typed_wanted.emit(sheet.standalone_question))
             row.addWidget(typed, 0, Qt.AlignmentFlag.AlignTop)
         row.addWidget(edit, 0, Qt.AlignmentFlag.AlignTop)
@@ -263,7 +266,7 @@ class SheetView(QWidget):
         n = self.n_put_aside
         said = f"{n} passage{'s' * (n > 1)} put aside in this thread"
         row.addWidget(words_label(said, family=theme.SANS, scale=0.92, name="quiet"), 1)
-        back = _quiet_button("Bring back", "Find the passages again that were put aside in this thread")
+        back = quiet_button("Bring back", "Find the passages again that were put aside in this thread")
         back.clicked.connect(self.bring_back_wanted)
         row.addWidget(back)
         return row
@@ -273,7 +276,7 @@ class SheetView(QWidget):
         part = QWidget()
         inner = QVBoxLayout(part)
         inner.setContentsMargins(0, 6, 0, 0)
-        button = _quiet_button(
+        button = quiet_button(
             "Why is the page at the right not among them?",
             "Open any page from the shelf, then ask where it stands for this question and what held it back",
         )
@@ -301,9 +304,9 @@ class SheetView(QWidget):
         seconds = sheet.seconds.first_line
         spent = f"{seconds:.1f} s" if seconds is not None else ""
         if sheet.places:
-            box.addLayout(_titled(sheet.places.upper(), spent))
+            box.addLayout(titled(sheet.places.upper(), spent))
         else:
-            box.addLayout(_titled("FOUND LINES", spent))
+            box.addLayout(titled("THE WHOLE, IN THE DOCUMENTS' OWN WORDS" if sheet.parts else "FOUND LINES", spent))
         for line in sheet.found_lines:
             self._add_row(box, self._lines, LineRow(line))
 
@@ -312,41 +315,28 @@ class SheetView(QWidget):
         if sheet.disagreement is None:
             return
         box.addSpacing(8)
-        box.addLayout(_titled("THE DOCUMENTS DIFFER", "do they speak of the same thing?"))
+        box.addLayout(titled("THE DOCUMENTS DIFFER", "do they speak of the same thing?"))
         beside, rows = side_rows(sheet.disagreement)
         for row in rows:
-            self._take_in(self._sides, row)
+            self._take_in(row)
+            self._sides.append(row)
         box.addLayout(beside)
 
-    def _add_drafts(self) -> None:
-        assert self._answer is not None
-        self._answer.addSpacing(8)
-        self._answer.addLayout(_titled("WRITTEN ANSWER", "being written; Esc stops"))
-        self._drafts = [DraftRow()]
-        self._drafts[0].set_words("reading the found lines ...", "")
-        self._answer.addWidget(self._drafts[0])
+    def _add_parts(self, box: QVBoxLayout, sheet: Sheet, *, is_being_written: bool) -> None:
+        """The sections of a summary, which are built one after another."""
+        self._summary = summary = SummaryPart(len(sheet.parts), self._take_in)
+        if is_being_written:
+            summary.begin(len(sheet.parts))
+        # Looked up when it is built: it may have been written meanwhile.
+        self._waiting += [partial(self._add_section, summary, at) for at in range(len(sheet.parts))]
+        box.addWidget(summary)
 
-    def _add_answer(self, sheet: Sheet) -> None:
-        assert self._answer is not None
-        if sheet.claims:
-            self._answer.addSpacing(8)
-            self._answer.addLayout(_titled("WRITTEN ANSWER", f"{sheet.seconds.total:.1f} s"))
-            for claim in sheet.claims:
-                self._add_row(self._answer, self._claims, ClaimRow(claim))
-            if sheet.left_out:
-                self._answer.addWidget(words_label(sheet.left_out, family=theme.SANS, scale=0.88, name="quiet"))
-        elif sheet.no_prose_reason:
-            self._answer.addSpacing(8)
-            self._answer.addLayout(_titled("NO WRITTEN ANSWER", ""))
-            self._answer.addWidget(words_label(sheet.no_prose_reason, family=theme.SANS, name="quiet"))
+    def _add_section(self, summary: SummaryPart, at: int) -> None:
+        if self.sheet is not None:
+            summary.add(self.sheet.parts[at])
 
-    def _add_next_evidence(self) -> None:
-        body = self._scroll.widget()
-        box = body.layout() if body is not None else None
-        if not self._waiting or self.sheet is None or not isinstance(box, QVBoxLayout):
-            self._build_timer.stop()
-            return
-        row = EvidenceRow(self._waiting.pop(0), max(one.words for one in self.sheet.passages))
+    def _add_evidence(self, box: QVBoxLayout, evidence: Evidence, best_words: float) -> None:
+        row = EvidenceRow(evidence, best_words)
         row.pin_wanted.connect(self.pin_wanted)
         row.put_aside_wanted.connect(self.put_aside_wanted)
         # Before the question why not, and the stretch that ends the body.
@@ -354,25 +344,32 @@ class SheetView(QWidget):
         if self._chosen is None:
             # A refused sheet has no lines; its nearest passage is the one that the facsimile shows.
             self.mark_chosen(row)
+
+    def _build_next(self) -> None:
+        body = self._scroll.widget()
+        box = body.layout() if body is not None else None
+        if not self._waiting or self.sheet is None or box is None:
+            self._build_timer.stop()
+            return
+        self._waiting.pop(0)()
         if not self._waiting:
             # Heights depend on widths, and those on whether the scroll bar came: once more, now that all rows are there.
             box.invalidate()
             box.activate()
 
     def _add_row(self, box: QVBoxLayout, group: list[CitedRow], row: CitedRow, *, at: int = -1) -> None:
-        self._take_in(group, row)
+        self._take_in(row)
+        group.append(row)
         box.insertWidget(at, row)
 
-    def _take_in(self, group: list[CitedRow], row: CitedRow) -> None:
+    def _take_in(self, row: CitedRow) -> None:
         row.chosen.connect(self._on_chosen)
         row.step_wanted.connect(self.step)
-        group.append(row)
 
     def _forget(self) -> None:
         self.sheet, self._answer, self._chosen, self._why_not = None, None, None, None
-        self.model_alone = None
-        self._lines, self._sides, self._claims, self._evidence = [], [], [], []
-        self._drafts, self._waiting = [], []
+        self.model_alone = self._summary = None
+        self._lines, self._sides, self._evidence, self._waiting = [], [], [], []
 
     def _on_chosen(self, row: CitedRow) -> None:
         self.mark_chosen(row)
@@ -386,38 +383,4 @@ class SheetView(QWidget):
         row.set_chosen(True)
 
 
-def _clear(box: QVBoxLayout) -> None:
-    """Take everything out of a layout."""
-    while (item := box.takeAt(0)) is not None:
-        inner, widget = item.layout(), item.widget()
-        if widget is not None:
-            widget.hide()
-            widget.deleteLater()
-        elif inner is not None:
-            while (part := inner.takeAt(0)) is not None:
-                if (label := part.widget()) is not None:
-                    label.hide()
-                    label.deleteLater()
-
-
 _LAID_OUT_MS = 40
-
-
-def _quiet_button(text: str, tip: str) -> QPushButton:
-    button = QPushButton(text)
-    button.setObjectName("quiet")
-    button.setToolTip(tip)
-    button.setAccessibleName(text)
-    return button
-
-
-def _titled(text: str, aside: str) -> QHBoxLayout:
-    row = QHBoxLayout()
-    row.addWidget(section_label(text))
-    row.addStretch(1)
-    if aside:
-        label = QLabel(aside)
-        label.setObjectName("section")
-        label.setFont(theme.voice(theme.SANS, scale=0.85))
-        row.addWidget(label)
-    return row

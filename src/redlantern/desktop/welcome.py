@@ -90,6 +90,14 @@ def ready(n_documents: int, on_question: Callable[[str], None]) -> QWidget:
     box.addSpacing(6)
     box.addWidget(
         words_label(
+            "Words in “quotation marks” are looked up. “Summarise the survey” or “What is this document about?” gives a "
+            "summary, “Draft a letter to the Trust about the deposit” a draft; every sentence from a document keeps its page.",
+            family=theme.SANS,
+            name="quiet",
+        )
+    )
+    box.addWidget(
+        words_label(
             "On the shelf, each small bar under a document is a page; it lights up when the question finds it.",
             family=theme.SANS,
             name="quiet",

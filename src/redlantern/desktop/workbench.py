@@ -10,6 +10,7 @@ from PyQt6.QtGui import QImage
 from redlantern.answering.engine import DoneStep, Engine, FoundStep, Question
 from redlantern.answering.sheet import Sheet
 from redlantern.answering.sheet_form import sheet_as_json, sheet_from_json
+from redlantern.answering.summary import PartStep
 from redlantern.collection import upkeep
 from redlantern.collection.errors import CannotWriteError, CollectionInUseError
 from redlantern.collection.fingerprints import Version
@@ -271,7 +272,7 @@ def ask(engine: Engine, question: Question) -> Callable[[Task], Sheet]:
         sheet: Sheet | None = None
         try:
             for step in engine.ask(question, task.cancel):
-                if isinstance(step, FoundStep | DoneStep):
+                if isinstance(step, FoundStep | PartStep | DoneStep):
                     sheet = step.sheet
                 task.stepped.emit(step)
         finally:
