@@ -40,17 +40,18 @@ _AROUND_TOKENS = 150
 _CHARS_PER_TOKEN = 3
 
 
-def _choice(default: bool, words: str) -> Any:
-    return _setting(default, words, "", 0, 1)
+def _choice(default: bool, words: str, meaning: str = "") -> Any:
+    return _setting(default, words, "", 0, 1, meaning)
 
 
-def _setting(default: Any, words: str, unit: str, minimum: float, maximum: float) -> Any:
-    return field(default=default, metadata={"words": words, "unit": unit, "minimum": minimum, "maximum": maximum})
+def _setting(default: Any, words: str, unit: str, minimum: float, maximum: float, meaning: str = "") -> Any:
+    declared = {"words": words, "unit": unit, "minimum": minimum, "maximum": maximum, "meaning": meaning}
+    return field(default=default, metadata=declared)
 
 
 @dataclass(frozen=True)
 class Method:
-    """Named settings. Each field's metadata holds its words for people, unit and bounds.
+    """Named settings. Each field's metadata holds its words for people, unit and bounds, and what it does if that needs saying.
 
     The threshold of the refusal was chosen with `bench/fit_refusal.py` on the
     questions in bench/tuning, never on the questions that quality is measured with.
@@ -66,13 +67,44 @@ class Method:
     passages_kept: int = _setting(10, "Passages kept as evidence", "passages", 5, 50)
     found_lines: int = _setting(5, "Most found lines", "lines", 1, 12)
     answer_threshold: float = _setting(0.35, "Evidence needed before a question counts as answered", "", 0.0, 1.0)
-    prompt_tokens: int = _setting(300, "Most evidence sent to the language model", "tokens", 100, 100_000)
-    keeps_outside_claims: bool = _choice(True, "Keep sentences that are not from the documents, marked as such")
-    answer_tokens: int = _setting(120, "Longest written answer", "tokens", 20, 4000)
-    context_tokens: int = _setting(2048, "Context window", "tokens", 512, 131_072)
-    temperature: float = _setting(0.0, "Temperature", "", 0.0, 1.5)
-    seed: int = _setting(7, "Seed", "", 0, 2_147_483_647)
-    threads: int = _setting(0, "Threads, 0 for one on each core", "threads", 0, 64)
+    prompt_tokens: int = _setting(
+        300,
+        "Most evidence sent to the language model",
+        "tokens",
+        100,
+        100_000,
+        "More lines for the model to choose from, and a longer wait until it begins to write.",
+    )
+    keeps_outside_claims: bool = _choice(
+        True,
+        "Keep sentences that are not from the documents, marked as such",
+        "Without it, what next to nothing in the documents bears out is left out of an answer.",
+    )
+    answer_tokens: int = _setting(
+        120, "Longest written answer", "tokens", 20, 4000, "An answer that is cut off loses its last sentence."
+    )
+    context_tokens: int = _setting(
+        2048,
+        "Context window",
+        "tokens",
+        512,
+        131_072,
+        "What the model reads and writes at once; more takes memory. A model made for less gets no more than that.",
+    )
+    temperature: float = _setting(
+        0.0,
+        "Temperature",
+        "",
+        0.0,
+        1.5,
+        "0 takes the likeliest word each time; more varies the wording, and errs more.",
+    )
+    seed: int = _setting(
+        7, "Seed", "", 0, 2_147_483_647, "With the same seed, the same question is answered the same way again."
+    )
+    threads: int = _setting(
+        0, "Threads", "threads", 0, 64, "0 for one on each core. Fewer leave the machine freer and write more slowly."
+    )
     instruction: str = INSTRUCTION
 
     def __post_init__(self) -> None:

@@ -5,7 +5,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QLabel
 
 from redlantern.desktop import models_work
+from redlantern.models import machine
 from redlantern.models.card import ModelCard, Speeds, UnfitModelError
+from redlantern.settings import WRITING, Method, declared_settings
 from tests.conftest import SmallLanguageModel
 from tests.desktop.conftest import WAIT_MS, ask, open_in, settle
 
@@ -148,3 +150,73 @@ def test_the_embedding_model_is_measured_and_an_empty_prompt_is_told(room, fille
     room.prompt.setText("  ")
     qtbot.keyClick(room.prompt, Qt.Key.Key_Return)
     assert room.notice.text() == "Type a prompt first."
+
+
+def test_settings_are_used_kept_and_put_back(room, filled, qtbot, language_model, tmp_path):
+    settings = room.settings
+    assert not settings.use_button.isEnabled() and not settings.reset_button.isEnabled()
+    settings.controls["answer_tokens"].setValue(60)
+    settings.instruction.setPlainText("Answer in two sentences.")
+    qtbot.mouseClick(settings.use_button, Qt.MouseButton.LeftButton)
+    settled(filled, qtbot)
+    assert room.notice.text() == "The next answer is written with these settings."
+    filled.go_to(0)
+    ask(filled, qtbot, "At what relative humidity in the loft shall work cease?")
+    assert language_model.systems[-1].endswith("in brackets. Answer in two sentences.")
+    assert filled.desk.opened.engine.collection.journal.entries()[-2].words == (
+        'Writing: {"answer_tokens": 60, "instruction": "Answer in two sentences."}'
+    )
+    open_in(filled, qtbot, tmp_path / "other.redlantern", creates=True)
+    open_in(filled, qtbot, tmp_path / "shown.redlantern")
+    filled.go_to(3)
+    settled(filled, qtbot)
+    assert settings.controls["answer_tokens"].value() == 60
+    qtbot.mouseClick(settings.reset_button, Qt.MouseButton.LeftButton)
+    assert settings.controls["answer_tokens"].value() == 120
+    qtbot.mouseClick(settings.use_button, Qt.MouseButton.LeftButton)
+    settled(filled, qtbot)
+    assert filled.desk.opened.engine.method == Method()
+
+
+def test_settings_that_cannot_be_are_refused_where_they_are_typed(room):
+    settings = room.settings
+    settings.controls["prompt_tokens"].setValue(1900)
+    assert settings.problem.text() == (
+        "Evidence, answer and instruction need 2,179 tokens together, and the context window has 2,048. "
+        "Make it longer, or one of them shorter."
+    )
+    assert settings.problem.isVisible() and not settings.use_button.isEnabled()
+    settings.controls["context_tokens"].setValue(4096)
+    assert not settings.problem.isVisible() and settings.use_button.isEnabled()
+    settings.instruction.setPlainText("x" * 700)
+    assert "Characters of the instruction" in settings.problem.text()
+
+
+def test_each_writing_setting_says_what_it_means_its_limits_and_its_default(room):
+    said = words_of(room.settings)
+    for declared in declared_settings():
+        if declared.name in WRITING:
+            assert declared.metadata["meaning"] in said
+    assert "512 to 131,072; default 2,048." in said
+    assert "Always there, so that answers stay cited:" in said
+
+
+def test_the_monitor_says_what_is_held_and_warns_before_the_disk_is_used(room, monkeypatch):
+    monitor = room.monitor
+    assert "MB here" in monitor.memory.said.text() and "MB free" in monitor.memory.said.text()
+    monitor.measure()
+    assert monitor.processor.said.text().endswith("cores")
+    assert monitor.tokens.said.text() == "nothing is being written"
+    assert not monitor.warning.isVisible()
+    monkeypatch.setattr(machine, "free_bytes", lambda: 90 * 2**20)
+    monitor.measure()
+    assert monitor.warning.text() == "Only 90 MB are free: the machine is about to use its disk for memory."
+    room.desk._status._measure()
+    assert room.desk._status._memory.text().endswith("only 90 MB free on this machine")
+
+
+def test_the_monitor_counts_the_tokens_that_are_written(room, language_model):
+    language_model.n_streamed = 10
+    room.monitor._before = (room.monitor._before[0] - 2, room.monitor._before[1], 0)
+    room.monitor.measure()
+    assert room.monitor.tokens.said.text() == "5 a second"

@@ -72,7 +72,7 @@ def test_a_model_that_cannot_answer_is_refused_with_a_plain_reason(tmp_path, cha
 
 
 def test_a_model_too_large_for_the_memory_is_refused_before_it_is_loaded(tmp_path, monkeypatch):
-    monkeypatch.setattr(card, "free_memory", lambda: 100 * 2**20)
+    monkeypatch.setattr(card, "free_bytes", lambda: 100 * 2**20)
     with pytest.raises(UnfitModelError, match=r"it would need about 301 MiB of memory, and 100 MiB are free"):
         language_card(put(tmp_path, header(GOOD)))
 

@@ -11,6 +11,7 @@ from types import MappingProxyType
 from redlantern.answering.disagreement import date_of, disagreement
 from redlantern.answering.drafting import MOST_LINES
 from redlantern.answering.found import (
+    SUBJECT_SHARE,
     Asked,
     Candidate,
     choose_lines,
@@ -42,7 +43,7 @@ from redlantern.retrieval.phrases import Place, look_for, no_place, places_in_wo
 from redlantern.retrieval.reranking import Reranked
 from redlantern.retrieval.spelling import mend, replaced_words
 from redlantern.retrieval.words import pack_words
-from redlantern.settings import Method
+from redlantern.settings import WRITING, Method
 
 
 class EmptyQuestionError(RedlanternError):
@@ -259,7 +260,7 @@ class Engine:
         """Write with this method's settings from now on, and keep them in the collection."""
         self.collection.facts.put(WRITING_SETTINGS, method.writing_as_text())
         with self.queue.question():
-            self.method = self.method.with_writing(method.writing_as_text())
+            self.method = replace(self.method, **{one: getattr(method, one) for one in WRITING})
             if self.language_model is not None:
                 self.language_model.fit(self.method.context_tokens, self.method.threads)
 
@@ -326,7 +327,7 @@ class Engine:
         candidates = rank_lines(asked, [one.hit for one in members], [one.passage for one in members], self.embedder)
         features = features_of(asked, candidates)
         score = evidence_score(features)
-        lines = choose_lines(candidates, MOST_LINES if wish else self.method.found_lines)
+        lines = choose_lines(candidates, *((MOST_LINES, SUBJECT_SHARE) if wish else (self.method.found_lines,)))
         is_refused = score < self.method.answer_threshold
         missing = [word for word in content_words(searched) if not index.words.holds(stem(word))]
         sheet = replace(

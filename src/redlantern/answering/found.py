@@ -27,6 +27,8 @@ _MIN_WORDS = 3
 _COMPARED_LINES = 10
 _KEPT_SHARE = 0.8
 """A line is kept as found whose score is at least this share of the best one's."""
+SUBJECT_SHARE = 0.65
+"""The same for what is only a subject: more lines speak of one than answer a question."""
 
 Nearness = npt.NDArray[np.float32]
 
@@ -192,12 +194,12 @@ def is_named_clause(question: str, line: str) -> bool:
     return named is not None and bool(re.match(rf"\(?{re.escape(named.group(1))}(?![.\d]*\d)", line))
 
 
-def choose_lines(candidates: Sequence[Candidate], most: int) -> list[Candidate]:
-    """Take the best lines, without those far behind the best and without repeated words."""
+def choose_lines(candidates: Sequence[Candidate], most: int, share: float = _KEPT_SHARE) -> list[Candidate]:
+    """Take the best lines, without those whose score is below this share of the best one's and without repeated words."""
     chosen: list[Candidate] = []
     seen: set[str] = set()
     for candidate in candidates:
-        if len(chosen) == most or not candidate.is_compared or candidate.score < _KEPT_SHARE * candidates[0].score:
+        if len(chosen) == most or not candidate.is_compared or candidate.score < share * candidates[0].score:
             break
         words = " ".join(candidate.text.casefold().split())
         if words not in seen:

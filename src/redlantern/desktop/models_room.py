@@ -19,10 +19,22 @@ from PyQt6.QtWidgets import (
 from redlantern.desktop import theme
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.desk import Desk
-from redlantern.desktop.models_work import Registered, TriedWords, describe, measure, registered, try_prompt, use
+from redlantern.desktop.models_work import (
+    Registered,
+    TriedWords,
+    describe,
+    measure,
+    registered,
+    try_prompt,
+    use,
+    use_settings,
+)
+from redlantern.desktop.monitor import Monitor
 from redlantern.desktop.rows import column_area, section_label, words_label
 from redlantern.desktop.workbench import MakeLanguageModel, Opened
+from redlantern.desktop.writing_settings import WritingSettings
 from redlantern.models.card import ModelCard, Speeds, in_mib
+from redlantern.settings import Method
 
 _NO_SPEEDS = "not measured yet on this machine"
 
@@ -118,6 +130,8 @@ class ModelsRoom(QWidget):
         self.prompt.setAccessibleName("Prompt to try")
         self.try_button = QPushButton("Try")
         self.tried = words_label("", family=theme.SANS)
+        self.settings = WritingSettings()
+        self.monitor = Monitor(lambda: desk.opened.engine.language_model if desk.opened is not None else None)
         self._build()
         self._connect()
         self._settle()
@@ -152,6 +166,20 @@ class ModelsRoom(QWidget):
     def _measure(self, part: ModelPart, *, is_language: bool) -> None:
         path = Path(part.card.path) if part.card is not None and self.shown is not None and self.shown.is_own else None
         self._start("Measuring ...", measure(path, is_language), part.show_speeds)
+
+    def _use_settings(self, method: Method) -> None:
+        opened = self.desk.opened
+        if opened is not None:
+            self._start("Changing how it writes ...", use_settings(opened.engine, method), self._on_settings)
+
+    def _on_settings(self, method: Method) -> None:
+        self.settings.show_method(method, may_change=self._may_change)
+        self.notice.setText("The next answer is written with these settings.")
+        self._settle()
+
+    @property
+    def _may_change(self) -> bool:
+        return self.desk.opened is not None and not self.desk.opened.only_reading
 
     def _try(self) -> None:
         opened, prompt = self.desk.opened, self.prompt.text().strip()
@@ -201,6 +229,8 @@ class ModelsRoom(QWidget):
         self.shown = found
         self.language.show_card(found.language)
         self.embedding.show_card(found.embedding)
+        if self.desk.opened is not None:
+            self.settings.show_method(self.desk.opened.engine.method, may_change=self._may_change)
         if found.missing:
             self.notice.setText(
                 f"The model file {found.missing} is gone, so the packaged model writes until it is back."
@@ -210,7 +240,7 @@ class ModelsRoom(QWidget):
     def _settle(self) -> None:
         """Offer what can be done just now."""
         is_open, is_free = self.desk.opened is not None, self._task is None
-        may_change = is_open and self.desk.opened is not None and not self.desk.opened.only_reading
+        may_change = self._may_change
         for button in (self.language.measure_button, self.embedding.measure_button, self.try_button, self.prompt):
             button.setEnabled(is_open and is_free and self.shown is not None)
         self.bring_button.setEnabled(may_change and is_free and self.shown is not None)
@@ -232,6 +262,7 @@ class ModelsRoom(QWidget):
         self.stop_button.clicked.connect(self.stop)
         self.try_button.clicked.connect(self._try)
         self.prompt.returnPressed.connect(self._try)
+        self.settings.wanted.connect(self._use_settings)
 
     def _build(self) -> None:
         for at, button in enumerate((self.bring_button, self.back_button)):
@@ -253,9 +284,11 @@ class ModelsRoom(QWidget):
         box.setSpacing(12)
         box.addLayout(said)
         box.addLayout(beside)
+        box.addWidget(self.monitor)
         box.addWidget(section_label("TRY THE LANGUAGE MODEL, WITHOUT DOCUMENTS"))
         box.addLayout(bar)
         box.addWidget(self.tried)
+        box.addWidget(self.settings)
         box.addStretch(1)
         area = column_area()
         area.setWidget(body)

@@ -17,6 +17,7 @@ from redlantern.models.card import (
     measure_embedding,
     measure_language,
 )
+from redlantern.settings import Method
 
 
 @dataclass(frozen=True)
@@ -73,6 +74,17 @@ def use(engine: Engine, make: MakeLanguageModel, path: Path | None) -> Callable[
             "settings", f"Language model: {path.name if path is not None else 'the packaged one'}"
         )
         return registered(engine)(task)
+
+    return work
+
+
+def use_settings(engine: Engine, method: Method) -> Callable[[Task], Method]:
+    """Write with these settings from now on, in this collection."""
+
+    def work(task: Task) -> Method:
+        engine.use_writing_settings(method)
+        engine.collection.journal.note("settings", f"Writing: {method.writing_as_text()}")
+        return engine.method
 
     return work
 

@@ -249,7 +249,7 @@ class SheetView(QWidget):
         edit.setToolTip("Put the words that were searched for into the question bar, to change them and ask again")
         edit.setAccessibleName("Edit the question as it was searched for")
         edit.clicked.connect(lambda: self.edit_wanted.emit(sheet.standalone_question))
-        if sheet.standalone_question != sheet.question:
+        if sheet.standalone_question != sheet.question and sheet.draft is None:
             alone = quiet_button("without the thread", "Ask again as it was typed, with nothing from earlier questions")
             alone.clicked.connect(lambda: self.without_thread_wanted.emit(sheet.question))
             row.addWidget(alone, 0, Qt.AlignmentFlag.AlignTop)

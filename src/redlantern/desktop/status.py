@@ -6,11 +6,12 @@ import time
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
 
+from redlantern.desktop.theme import LAMPLIGHT
+from redlantern.models import machine
 from redlantern.progress import Progress
 from redlantern.safety.seal import SealState
 
 _LONGEST_DETAIL = 80
-_PAGE_BYTES = os.sysconf("SC_PAGE_SIZE")
 
 
 class StatusLine(QWidget):
@@ -128,16 +129,19 @@ class StatusLine(QWidget):
         self._pids = pids
 
     def _measure(self) -> None:
-        total = sum(_resident_bytes(pid) for pid in [os.getpid(), *self._pids])
-        self._memory.setText(f"memory {total / 2**20:.0f} MB")
+        total = sum(machine.resident_bytes(pid) for pid in [os.getpid(), *self._pids])
+        free = machine.free_bytes()
+        is_scarce = free < machine.SCARCE_BYTES
+        warned = f", only {free / 2**20:.0f} MB free on this machine" if is_scarce else ""
+        self._memory.setText(f"memory {total / 2**20:.0f} MB{warned}")
+        self._memory.setToolTip(_SCARCE if is_scarce else "")
+        self._memory.setStyleSheet(f"color: {LAMPLIGHT.amber};" if is_scarce else "")
 
 
-def _resident_bytes(pid: int) -> int:
-    try:
-        with open(f"/proc/{pid}/statm", encoding="ascii") as file:  # noqa: PTH123 - a pseudo file, read in microseconds
-            return int(file.read().split()[1]) * _PAGE_BYTES
-    except (OSError, ValueError, IndexError):
-        return 0
+_SCARCE = (
+    "The machine is about to use its disk for memory, and everything will be slow. Close other programs, or choose a smaller "
+    "language model in the Models room."
+)
 
 
 def duration_words(seconds: float) -> str:

@@ -126,9 +126,9 @@ def _style_sheet(c: Colours) -> str:
     QRadioButton::indicator:disabled {{ border-color: {c.line}; }}
     QRadioButton:focus {{ color: {c.amber}; }}
     QRadioButton:disabled {{ color: {c.quiet}; }}
-    QComboBox, QSpinBox {{ background: {c.raised}; color: {c.text}; border: 1px solid {c.line}; border-radius: 4px;
+    QComboBox, QSpinBox, QDoubleSpinBox {{ background: {c.raised}; color: {c.text}; border: 1px solid {c.line}; border-radius: 4px;
                            padding: 4px 8px; }}
-    QComboBox:focus, QSpinBox:focus {{ border-color: {c.amber}; }}
+    QComboBox:focus, QSpinBox:focus, QDoubleSpinBox:focus {{ border-color: {c.amber}; }}
     QComboBox QAbstractItemView {{ background: {c.raised}; selection-background-color: {c.ask}; selection-color: {c.on_ask}; }}
     QTreeWidget {{ background: {c.panel}; border: none; outline: none; }}
     QTreeWidget::item {{ padding: 4px 2px; }}

@@ -1,8 +1,6 @@
 """What is known of a model before it is used, and how fast it is on this machine."""
 
 import json
-import os
-import resource
 import subprocess
 import sys
 import time
@@ -14,6 +12,7 @@ from typing import Any
 from redlantern.errors import RedlanternError
 from redlantern.models.embedding import MiniLmEmbedder
 from redlantern.models.language import HostedModel, LanguageModelError
+from redlantern.models.machine import free_bytes, resident_bytes
 from redlantern.models.register import EMBEDDING_WEIGHTS, LANGUAGE_WEIGHTS, sha256_of
 from redlantern.progress import Cancel
 
@@ -89,7 +88,7 @@ def language_card(path: Path | None = None) -> ModelCard:
         )
     size = place.stat().st_size
     needed = size + told["bytes_a_token"] * N_CONTEXT + _SPARE_BYTES
-    free = free_memory()
+    free = free_bytes()
     if needed > free:
         raise UnfitModelError(
             str(place), f"it would need about {in_mib(needed)} of memory, and {in_mib(free)} are free on this machine"
@@ -155,7 +154,7 @@ def measure_language(path: Path | None, cancel: Cancel, report: Callable[[str], 
             n_read / max(first - loaded, 1e-6),
             n_written / max(last - first, 1e-6),
             0,
-            _held_by(model.pid),
+            resident_bytes(model.pid or 0),
         )
     finally:
         model.close()
@@ -178,14 +177,6 @@ def measure_embedding(cancel: Cancel, report: Callable[[str], None]) -> Speeds:
     return Speeds(loaded - began, n_tokens / spent, 0, _MEASURED_PASSAGES / spent)
 
 
-def free_memory() -> int:
-    """Bytes that a new process may use before the machine would swap."""
-    for line in Path("/proc/meminfo").read_text().splitlines():
-        if line.startswith("MemAvailable:"):
-            return int(line.split()[1]) * 1024
-    return resource.getpagesize() * os.sysconf("SC_AVPHYS_PAGES")
-
-
 def in_mib(n_bytes: int) -> str:
     """A size in words."""
     return f"{n_bytes / 2**20:,.0f} MiB" if n_bytes < 10 * 2**30 else f"{n_bytes / 2**30:.1f} GiB"
@@ -200,13 +191,3 @@ def _describe(path: Path) -> dict[str, Any]:
         return dict(json.loads(done.stdout))
     except (subprocess.TimeoutExpired, ValueError):
         return {"unfit": "its header cannot be read"}
-
-
-def _held_by(pid: int | None) -> int:
-    try:
-        for line in Path(f"/proc/{pid}/status").read_text().splitlines():
-            if line.startswith("VmRSS:"):
-                return int(line.split()[1]) * 1024
-    except OSError:
-        pass
-    return 0

@@ -101,7 +101,7 @@ class HostedModel:
         self._lock = threading.RLock()
         self._process: subprocess.Popen[bytes] | None = None
         self._directory: str | None = None
-        self.n_starts = 0
+        self.n_starts = self.n_streamed = 0
 
     @property
     def pid(self) -> int | None:
@@ -201,7 +201,10 @@ class HostedModel:
         }
         with self._speaking(cancel) as connection:
             answer = self._post(connection, "/v1/chat/completions", request)
-            yield from _stream(answer)
+            for step in _stream(answer):
+                # The host sends each token as it is written.
+                self.n_streamed += bool(step.words)
+                yield step
 
     def close(self) -> None:
         """End the host and remove its socket."""
