@@ -11,11 +11,11 @@ from redlantern.safety import seal
 def main() -> int:
     """Run what was asked for."""
     seal.put_on()
-    from bench import answers, collection, indexing, quality, reading, retrieval, speed, support
+    from bench import answering, answers, collection, indexing, quality, reading, retrieval, speed, support
 
     benches: dict[str, Any] = {
         "quality": quality, "retrieval": retrieval, "indexing": indexing, "speed": speed, "reading": reading,
-        "collection": collection, "answers": answers, "support": support,
+        "collection": collection, "answers": answers, "answering": answering, "support": support,
     }  # fmt: skip
     parser = argparse.ArgumentParser(prog="./run bench")
     parser.add_argument("name", nargs="?", choices=[*benches])
