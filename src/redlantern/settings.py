@@ -66,7 +66,7 @@ class Method:
     reranked: int = _setting(4, "Passages compared word by word, 0 for none", "passages", 0, 20)
     passages_kept: int = _setting(10, "Passages kept as evidence", "passages", 5, 50)
     found_lines: int = _setting(5, "Most found lines", "lines", 1, 12)
-    answer_threshold: float = _setting(0.35, "Evidence needed before a question counts as answered", "", 0.0, 1.0)
+    answer_threshold: float = _setting(0.28, "Evidence needed before a question counts as answered", "", 0.0, 1.0)
     prompt_tokens: int = _setting(
         300,
         "Most evidence sent to the language model",

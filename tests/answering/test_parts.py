@@ -63,6 +63,9 @@ def test_the_kind_of_answer_is_told_by_the_questions_form(question, kind):
         ("date", "It begins soon.", "When does it begin?", False),
         ("date", "The storm of 9 March broke it.", "When after the storm of 9 March was it mended?", False),
         ("sum", "charged at 340,00 EUR", "What does it cost?", True),
+        ("sum", "18.600 cubic metres of silt were dredged.", "How much did the dredging cost?", False),
+        ("sum", "Wages | 1.486.000 | 2", "What were the wages?", True),
+        ("sum", "The grant of 1.950.000 pounds is paid.", "How much is the grant?", True),
         ("sum", "The piano is moved at the Trust's cost.", "How much did the piano cost?", False),
         ("name", "The survey was made by Mr. Quist.", "Who made the survey?", True),
         ("number", "280 hours at 61,50 EUR", "How many hours were they idle?", True),
@@ -96,6 +99,14 @@ def test_the_grammar_holds_one_rule_a_word_and_quotes_them():
     grammar = stretch_grammar(['He said "no" to it, and left.', "Two."])
     assert 'from0x2 ::= "\\"no\\""' in grammar
     assert grammar.startswith('root ::= plain0 (" " plain1)? | plain1 (" " plain0)?\n')
+
+
+def test_lines_that_are_as_good_as_the_best_must_be_said():
+    lines = ["One.", "Two.", "Three."]
+    assert stretch_grammar(lines, begins=[0], must=[0, 1]).startswith('root ::= plain0 (" " plain1) (" " plain2)?\n')
+    assert stretch_grammar(lines, begins=[1], must=[0, 1, 2, 3]).startswith(
+        'root ::= plain1 (" " plain0) (" " plain2)\n'
+    )
 
 
 def test_a_stretch_never_ends_before_what_takes_away():

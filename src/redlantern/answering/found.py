@@ -73,19 +73,23 @@ class Candidate:
 class EvidenceFeatures:
     """What decides whether a question is answered at all; each from 0 to 1.
 
-    Of the best lines only those count that hold the kind of answer that is wanted.
-    `alone` is the cosine of the nearest of them taken by itself, `jointly` how near
-    one of them comes to the question's word that it matches worst, `focus` how near
-    they come to the word that names what is asked for.
+    For the first three only those of the best lines count that hold the kind of
+    answer that is wanted: `alone` is the cosine of the nearest of them taken by
+    itself, `jointly` how near one of them comes to all of the question's words, the
+    worst matched above all (a soft minimum), `focus` how near they come to the word
+    that names what is asked for. `rarest` is how near the best lines come to the
+    question's rarest word, `names` to the worst matched of its names.
     """
 
     alone: float
     jointly: float
     focus: float
+    rarest: float
+    names: float
 
     def row(self) -> list[float]:
         """The features in their order."""
-        return [self.alone, self.jointly, self.focus]
+        return [self.alone, self.jointly, self.focus, self.rarest, self.names]
 
 
 @dataclass(frozen=True)
@@ -100,6 +104,8 @@ class Asked:
     whole: Nearness
     focus: int
     languages: Sequence[str] = ()
+    names: Sequence[int] = ()
+    """Which of its words are written like names: with a capital, and not at its beginning."""
 
 
 def take_apart(words: QuestionWords, languages: Sequence[str] = ()) -> Asked:
@@ -107,7 +113,8 @@ def take_apart(words: QuestionWords, languages: Sequence[str] = ()) -> Asked:
     wanted = {one: words.rarity(one) for one in searched_stems(words.text, languages)}
     focus = _focus(words.text, words.starts, words.rarities.tolist())
     kind = kind_wanted(words.text)
-    return Asked(words.text, kind, wanted, words.rarities, words.vectors, words.whole, focus, languages)
+    names = [at for at, start in enumerate(words.starts) if start and words.text[start].isupper()]
+    return Asked(words.text, kind, wanted, words.rarities, words.vectors, words.whole, focus, languages, names)
 
 
 def rank_lines(
@@ -212,13 +219,26 @@ def features_of(asked: Asked, candidates: Sequence[Candidate]) -> EvidenceFeatur
     """Measure the evidence for a question; see EvidenceFeatures. All zero without any."""
     best = [one for one in candidates[:_DECIDING_LINES] if one.is_compared]
     if not best:
-        return EvidenceFeatures(0, 0, 0)
+        return EvidenceFeatures(0, 0, 0, 0, 0)
     fitting = [one for one in best if one.has_kind]
+    nearest = np.max([one.nearness for one in best], axis=0)
     return EvidenceFeatures(
         max((max(0.0, one.alone) for one in fitting), default=0.0),
-        max((float(one.nearness.min()) for one in fitting), default=0.0),
+        max((_soft_minimum(one.nearness) for one in fitting), default=0.0),
         max((float(one.nearness[asked.focus]) for one in fitting), default=0.0),
+        float(nearest[int(np.argmax(asked.weights))]),
+        min((float(nearest[at]) for at in asked.names), default=_NO_NAMES),
     )
+
+
+def _soft_minimum(nearness: Nearness) -> float:
+    """Near the smallest of some cosines, a little more where the others are high."""
+    return max(0.0, float(-np.log(np.exp(-_SOFTNESS * nearness.astype(np.float64)).mean()) / _SOFTNESS))
+
+
+_SOFTNESS = 8.0
+_NO_NAMES = 0.9
+"""What counts for a question without names: as if they were matched."""
 
 
 def _direction(vectors: Nearness) -> Nearness:
@@ -228,17 +248,20 @@ def _direction(vectors: Nearness) -> Nearness:
 
 _DECIDING_LINES = 6
 _ASKS_FOR_SUM = re.compile(r"^\W*(?:and )?how much\b", re.IGNORECASE)
+_ASKS_FOR_WAY = re.compile(
+    r"^\W*(?:and )?(?:how (?:do|can|to|does|should|is|are)|can|does|is|do|are|could)\b", re.IGNORECASE
+)
 _POSSESSIVE = re.compile(r"\w['’]s\s")
 _ASKS_FOR_EVENT = re.compile(r"^\W*(?:and )?(?:when|where)\b", re.IGNORECASE)
 
 
 def _focus(question: str, starts: Sequence[int], weights: Sequence[float]) -> int:
     """Which content word names what is asked for: "which hotel", "how old", "the caretaker's salary", "when ... elected";
-    for a sum, the rarest word.
+    for a sum, a way to do something and a yes or no, the rarest word.
     """
     if _ASKS_FOR_EVENT.match(question):
         return len(starts) - 1
-    if _ASKS_FOR_SUM.match(question):
+    if _ASKS_FOR_SUM.match(question) or _ASKS_FOR_WAY.match(question):
         return max(range(len(weights)), key=lambda index: weights[index])
     owned = _POSSESSIVE.search(question)
     after = [index for index, start in enumerate(starts) if owned and start >= owned.end()]

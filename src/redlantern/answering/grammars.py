@@ -20,13 +20,13 @@ def sentence_grammar(n_lines: int, most: int = MOST_CLAIMS) -> str:
     )
 
 
-def stretch_grammar(lines: Sequence[str], *, begins: Sequence[int] = (0, 1), says_both: bool = False) -> str:
+def stretch_grammar(lines: Sequence[str], *, begins: Sequence[int] = (0, 1), must: Sequence[int] = ()) -> str:
     """Write the grammar (GBNF) that holds an answer to stretches of these lines.
 
     The first claim is from one of the lines that `begins` numbers (from 0), by
     default the two best: they are right more often than a small model's choice among
-    all. Up to two more may follow, from other lines in their order; with
-    `says_both` the two best must both be said. A stretch begins where its line begins and ends with it,
+    all. Up to two more may follow, from other lines in their order; those that
+    `must` numbers have to be said. A stretch begins where its line begins and ends with it,
     or earlier where a clause ends.
     """
     rules = [rule for number, line in enumerate(lines) for rule in _line_rules(number, line.split())]
@@ -35,7 +35,7 @@ def stretch_grammar(lines: Sequence[str], *, begins: Sequence[int] = (0, 1), say
         others = [number for number in range(min(MOST_CLAIMS, len(lines))) if number != first]
         parts = [f"plain{first}"]
         for other in others:
-            may_be_left_out = not (says_both and other < BEST_LINES)
+            may_be_left_out = other not in must
             parts.append(f'(" " plain{other}){"?" if may_be_left_out else ""}')
         answers.append(" ".join(parts))
     return "\n".join([f"root ::= {' | '.join(answers)}", *rules]) + "\n"

@@ -29,7 +29,8 @@ _FORMS: dict[Kind, re.Pattern[str]] = {
     ),
     "sum": re.compile(
         rf"(?:[€£$]\s?\d[\d.,]*)|\b\d[\d.,\u00a0]*\s?(?:{_MONEY})(?!\w)|\b\d{{1,3}}(?:[.,]\d{{3}})*[.,]\d\d\b(?!\s?(?:%|m|Hz))|"
-        r"\b\d{1,3}(?:[.,]\d{3})+\b",
+        # "18.600 cubic metres" is no sum; a large number alone, as in a table, may be one.
+        rf"\b\d{{1,3}}(?:[.,]\d{{3}})+\b(?![.,]?\d|\s+(?!(?:{_MONEY}|and|or|in|for|to|plus|per)\b)[a-z]{{2}})",
         re.IGNORECASE,
     ),
     "number": re.compile(rf"\b\d[\d.,]*|\b(?:{_NUMBER_WORDS})\b", re.IGNORECASE),
