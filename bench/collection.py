@@ -20,7 +20,7 @@ from bench.synthetic import random_vectors, word
 from redlantern.answering.engine import Engine, FoundStep, Question
 from redlantern.collection.prepared import MadeWith, Prepared, Source
 from redlantern.collection.store import Collection
-from redlantern.models.embedding import MiniLmEmbedder, quantise, quantise_half
+from redlantern.models.embedding import OnnxEmbedder, quantise, quantise_half
 from redlantern.progress import Cancel, silent
 from redlantern.reading.values import READER_VERSION, Block, Page, ReadFile
 from redlantern.retrieval.words import pack_words
@@ -47,7 +47,7 @@ def measure() -> dict[str, float]:
 
 
 def _large(folder: Path) -> dict[str, float]:
-    embedder = MiniLmEmbedder()
+    embedder = OnnxEmbedder()
     path = folder / "large.redlantern"
     n_text = _fill(path, embedder)
     size = path.stat().st_size
@@ -76,7 +76,7 @@ def _large(folder: Path) -> dict[str, float]:
     return figures | _plain_reference(path, folder / "plain.sqlite")
 
 
-def _fill(path: Path, embedder: MiniLmEmbedder) -> int:
+def _fill(path: Path, embedder: OnnxEmbedder) -> int:
     """Put the passages in; gives how many bytes of text they have."""
     chance = np.random.default_rng(5)
     ranks = 1.0 / np.arange(1, _VOCABULARY + 1)
@@ -145,7 +145,7 @@ def _unchanged(folder: Path) -> dict[str, float]:
         place = documents / f"{number // 100:03d}"
         place.mkdir(parents=True, exist_ok=True)
         (place / f"{number}.txt").write_text(f"Paper {number}.")
-    engine = Engine(Collection.create(folder / "many.redlantern"), MiniLmEmbedder(), None)
+    engine = Engine(Collection.create(folder / "many.redlantern"), OnnxEmbedder(), None)
     engine.collection.claim_writing()
     _know(engine.collection, documents, engine.embedder.identity)
     began = time.perf_counter()

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from redlantern.answering.engine import Engine
 from redlantern.collection.store import Collection
-from redlantern.models.embedding import MiniLmEmbedder
+from redlantern.models.embedding import OnnxEmbedder
 from redlantern.models.language import LanguageModel
 from redlantern.progress import Cancel, silent
 
@@ -18,7 +18,7 @@ def opened(folder: Path, documents: Path, language_model: LanguageModel | None =
     os.environ["XDG_DATA_HOME"] = str(folder)
     path = folder / "bench.redlantern"
     collection = Collection.open(path) if path.exists() else Collection.create(path)
-    engine = Engine(collection, MiniLmEmbedder(), language_model)
+    engine = Engine(collection, OnnxEmbedder(), language_model)
     try:
         engine.collection.claim_writing()
         engine.update([documents], report=silent, cancel=Cancel())

@@ -9,7 +9,7 @@ from typing import Any
 
 from bench.asking import DEMO, UNANSWERABLE, answer, demo_questions
 from bench.collections import opened
-from redlantern.models.embedding import MiniLmEmbedder
+from redlantern.models.embedding import OnnxEmbedder
 from redlantern.models.language import HostedModel
 from redlantern.progress import Cancel, silent
 
@@ -57,7 +57,7 @@ def _indexing() -> dict[str, float]:
 
 
 def _embedding_alone() -> dict[str, float]:
-    embedder = MiniLmEmbedder()
+    embedder = OnnxEmbedder()
     text = "The bellows of the organ in the hall were leathered anew. " * 100
     text = text[: next(end for end in range(400, 4000, 20) if embedder.count_tokens([text[:end]])[0] >= _TOKENS_EACH)]
     texts, n_tokens = [text] * _N_TEXTS, _N_TEXTS * embedder.count_tokens([text])[0]

@@ -16,10 +16,12 @@ import sys
 import time
 import traceback
 from collections import Counter
+from dataclasses import replace
 from pathlib import Path
 
 from redlantern.collection import mending, store, upkeep
 from redlantern.collection.check import find_faults
+from redlantern.collection.exchange import embed_anew
 from redlantern.collection.store import Collection, hidden_name
 from redlantern.collection.update import Workshop, update
 from redlantern.progress import Cancel, ComputeQueue, silent
@@ -46,6 +48,10 @@ class TextReaders:
         text = path.read_text()
         page = Page(1, text, (Block("paragraph", 0, len(text)),), (), 595, 842)
         return ReadFile("text", path.stem, (page,), (), {}, "en")
+
+
+class OtherEmbedder(SmallEmbedder):
+    name, identity = "other", "other 2"
 
 
 class Turmoil:
@@ -82,7 +88,8 @@ class Turmoil:
         self.chance = random.Random(seed)
         self.tell(pipe, "opening")
         collection = self.open()
-        kinds = [self.update, self.change_key, self.erase, self.note, self.back_up, self.move, self.mend, self.update]
+        kinds = [self.update, self.change_key, self.erase, self.note, self.back_up, self.move, self.mend]
+        kinds += [self.exchange, self.update]
         while True:
             kind = self.chance.choice(kinds)
             self.tell(pipe, kind.__name__)
@@ -122,6 +129,10 @@ class Turmoil:
 
     def mend(self, collection: Collection) -> None:
         mending.mend(collection)
+
+    def exchange(self, collection: Collection) -> None:
+        workshop = replace(self.workshop, embedder=OtherEmbedder())
+        embed_anew(collection, workshop, facts={"embedding model": "other"}, report=silent, cancel=Cancel())
 
     def migrate(self, pipe: int) -> None:
         self.tell(pipe, "migrate")

@@ -6,9 +6,9 @@ from PyQt6.QtWidgets import QFileDialog, QLabel
 
 from redlantern.desktop import models_work
 from redlantern.models import machine
-from redlantern.models.card import ModelCard, Speeds, UnfitModelError
+from redlantern.models.card import ModelCard, Speeds, UnfitModelError, embedding_card
 from redlantern.settings import WRITING, Method, declared_settings
-from tests.conftest import SmallLanguageModel
+from tests.conftest import SmallEmbedder, SmallLanguageModel
 from tests.desktop.conftest import WAIT_MS, ask, open_in, settle
 
 
@@ -42,11 +42,27 @@ def room(filled, qtbot, language_model, made, monkeypatch):
 
     monkeypatch.setattr(models_work, "language_card", card)
     monkeypatch.setattr(models_work, "check_writes", writes)
+    monkeypatch.setattr(
+        models_work, "embedding_card", lambda folder=None: embedding_card() if folder is None else fit(folder)
+    )
+    monkeypatch.setattr(
+        filled.models_room, "_make_embedder", lambda folder=None: Other() if folder else SmallEmbedder()
+    )
     monkeypatch.setattr(models_work, "measure_language", lambda path, cancel, report: Speeds(1.5, 150, 30, 0, 2**28))
     monkeypatch.setattr(filled.models_room, "_make", make)
     filled.go_to(3)
     settled(filled, qtbot)
     return filled.models_room
+
+
+class Other(SmallEmbedder):
+    name, identity, dimensions = "other", "other 2", 32
+
+
+def fit(folder):
+    if "broken" in folder.name:
+        raise UnfitModelError(str(folder), "there is no tokenizer.json in the folder")
+    return ModelCard(folder.name, str(folder / "model.onnx"), 2**20, "c" * 64, n_context=256, dimensions=32)
 
 
 def settled(window, qtbot):
@@ -57,7 +73,7 @@ def test_both_models_say_what_they_are(room):
     said = words_of(room)
     for words in ("Packaged", "135 million", "Q4_1", "8,192 tokens", "mit", "all-MiniLM-L6-v2 int8", "LANGUAGE MODEL"):
         assert words in said
-    assert not room.back_button.isVisible()
+    assert not room.language.back_button.isVisible()
 
 
 def test_a_model_is_measured(room, filled, qtbot):
@@ -111,11 +127,11 @@ def test_going_back_to_the_packaged_model(room, filled, qtbot, made, tmp_path):
     other.write_bytes(b"GGUF")
     room.bring_in(other)
     settled(filled, qtbot)
-    qtbot.mouseClick(room.back_button, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(room.language.back_button, Qt.MouseButton.LeftButton)
     settled(filled, qtbot)
     assert made == [other, None]
     assert room.language.name.text() == "Packaged"
-    assert not room.back_button.isVisible()
+    assert not room.language.back_button.isVisible()
 
 
 @pytest.mark.parametrize(
@@ -133,17 +149,17 @@ def test_a_file_is_chosen_in_a_dialog(room, filled, qtbot, made, tmp_path, monke
     other = tmp_path / "larger.gguf"
     other.write_bytes(b"GGUF")
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(other), ""))
-    qtbot.mouseClick(room.bring_button, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(room.language.bring_button, Qt.MouseButton.LeftButton)
     settled(filled, qtbot)
     assert made == [other]
     # A question that is given up changes nothing.
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: ("", ""))
-    qtbot.mouseClick(room.bring_button, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(room.language.bring_button, Qt.MouseButton.LeftButton)
     assert made == [other]
 
 
 def test_the_embedding_model_is_measured_and_an_empty_prompt_is_told(room, filled, qtbot, monkeypatch):
-    monkeypatch.setattr(models_work, "measure_embedding", lambda cancel, report: Speeds(0.5, 4000, 0, 25))
+    monkeypatch.setattr(models_work, "measure_embedding", lambda folder, cancel, report: Speeds(0.5, 4000, 0, 25))
     qtbot.mouseClick(room.embedding.measure_button, Qt.MouseButton.LeftButton)
     settled(filled, qtbot)
     assert room.embedding.measured.text() == "loaded in 0.5 s, reads 4,000 tokens a second, embeds 25 passages a second"
@@ -220,3 +236,74 @@ def test_the_monitor_counts_the_tokens_that_are_written(room, language_model):
     room.monitor._before = (room.monitor._before[0] - 2, room.monitor._before[1], 0)
     room.monitor.measure()
     assert room.monitor.tokens.said.text() == "5 a second"
+
+
+def test_another_embedding_model_is_offered_with_its_cost_used_and_given_back(room, filled, qtbot, tmp_path):
+    folder = tmp_path / "many tongues"
+    folder.mkdir()
+    room.bring_in_embedding(folder)
+    settled(filled, qtbot)
+    n = filled.desk.opened.engine.index.n_passages
+    assert room.offer.isVisible()
+    assert "“many tongues” can be used: vectors of 32 numbers, texts of up to 256 tokens." in room.offer.words.text()
+    assert (
+        f"The {n} passages of this collection are embedded anew with it, which takes about 1 s"
+        in room.offer.words.text()
+    )
+    qtbot.mouseClick(room.offer.leave_button, Qt.MouseButton.LeftButton)
+    assert not room.offer.isVisible()
+    room.bring_in_embedding(folder)
+    settled(filled, qtbot)
+    qtbot.mouseClick(room.offer.agree_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: not filled.desk.is_updating, timeout=WAIT_MS)
+    settled(filled, qtbot)
+    assert filled.desk.opened.engine.embedder.name == "other"
+    assert "many tongues" in words_of(room.embedding)
+    assert filled.desk._status.activity.text() == "Done, 3 made anew"
+    filled.go_to(0)
+    ask(filled, qtbot, "At what relative humidity in the loft shall work cease?")
+    assert filled.desk.view.sheet.models["embedding"] == "other"
+    filled.go_to(3)
+    qtbot.mouseClick(room.embedding.back_button, Qt.MouseButton.LeftButton)
+    settled(filled, qtbot)
+    qtbot.mouseClick(room.offer.agree_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: not filled.desk.is_updating, timeout=WAIT_MS)
+    settled(filled, qtbot)
+    assert filled.desk.opened.engine.embedder.name == "small stand-in"
+    assert not room.embedding.back_button.isVisible()
+
+
+def test_a_folder_without_a_model_is_refused_and_one_that_is_gone_is_told(room, filled, qtbot, tmp_path, monkeypatch):
+    room.bring_in_embedding(tmp_path / "broken")
+    settled(filled, qtbot)
+    assert room.notice.text() == "“broken” cannot be used: there is no tokenizer.json in the folder."
+    assert not room.offer.isVisible()
+    filled.desk.opened.engine.collection.facts.put("embedding model", "/gone/model")
+    open_in(filled, qtbot, tmp_path / "other.redlantern", creates=True)
+    open_in(filled, qtbot, tmp_path / "shown.redlantern")
+    filled.go_to(3)
+    settled(filled, qtbot)
+    assert room.notice.text().startswith("The embedding model in /gone/model is gone.")
+
+
+def test_embedding_anew_is_cancelled_and_leaves_everything(room, filled, qtbot, tmp_path, monkeypatch):
+    class Waits(Other):
+        waits = False
+
+        def embed(self, texts, spans):
+            if Waits.waits:
+                filled.desk.updates._task.cancel._event.wait(5)
+            return super().embed(texts, spans)
+
+    monkeypatch.setattr(room, "_make_embedder", lambda folder=None: Waits())
+    room.bring_in_embedding(tmp_path)
+    settled(filled, qtbot)
+    Waits.waits = True
+    qtbot.mouseClick(room.offer.agree_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "Embedding anew" in filled.desk._status.activity.text(), timeout=WAIT_MS)
+    assert not room.embedding.bring_button.isEnabled()
+    qtbot.mouseClick(filled.desk._status.cancel_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: not filled.desk.is_updating, timeout=WAIT_MS)
+    settled(filled, qtbot)
+    assert filled.desk._status.activity.text() == "Stopped. Everything is as it was."
+    assert filled.desk.opened.engine.embedder.name == "small stand-in"

@@ -5,6 +5,7 @@ import io
 import struct
 from pathlib import Path
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -12,6 +13,8 @@ from hypothesis import strategies as st
 from redlantern.models import card
 from redlantern.models.card import UnfitModelError, language_card
 from redlantern.models.describe import described
+from redlantern.models.embedding import OnnxEmbedder, most_tokens_of
+from redlantern.models.register import EMBEDDING_TOKENIZER, EMBEDDING_WEIGHTS
 
 
 def text(words):
@@ -119,10 +122,57 @@ def test_a_model_whose_header_is_whole_and_whose_rest_is_not_is_refused(tmp_path
 def test_both_models_are_measured(cancel):
     said = []
     language = card.measure_language(None, cancel, said.append)
-    embedding = card.measure_embedding(cancel, said.append)
+    embedding = card.measure_embedding(None, cancel, said.append)
     assert language.load_s > 0
     assert language.read_per_s > 0
     assert language.written_per_s > 0
     assert language.memory_bytes > 50 * 2**20
     assert embedding.passages_per_s > 0
     assert said == ["loading ...", "reading and writing ...", "loading ...", "embedding ..."]
+
+
+@pytest.fixture
+def own_folder(tmp_path):
+    folder = tmp_path / "own model"
+    folder.mkdir()
+    (folder / "model.onnx").symlink_to(EMBEDDING_WEIGHTS.path())
+    (folder / "tokenizer.json").symlink_to(EMBEDDING_TOKENIZER.path())
+    return folder
+
+
+@pytest.mark.real_models
+def test_an_embedding_model_in_a_folder_is_tried_and_used(own_folder):
+    found = card.embedding_card(own_folder)
+    assert (found.name, found.dimensions) == ("own model", 384)
+    embedder = OnnxEmbedder(own_folder)
+    assert embedder.identity.startswith("own model ")
+    packaged = OnnxEmbedder()
+    assert np.allclose(
+        embedder.embed_question("The roof leaks."), packaged.embed_question("The roof leaks."), atol=1e-4
+    )
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        (lambda folder: (folder / "tokenizer.json").unlink(), "there is no tokenizer.json in the folder"),
+        (lambda folder: (folder / "model.onnx").unlink(), "there is no model.onnx in the folder"),
+    ],
+)
+def test_a_folder_that_lacks_a_file_is_refused(own_folder, change, said):
+    change(own_folder)
+    with pytest.raises(card.UnfitModelError) as refused:
+        card.embedding_card(own_folder)
+    assert str(refused.value) == f"“own model” cannot be used: {said}."
+
+
+def test_a_file_that_is_no_model_is_refused(own_folder):
+    (own_folder / "model.onnx").unlink()
+    (own_folder / "model.onnx").write_bytes(b"no model at all")
+    with pytest.raises(card.UnfitModelError, match="“own model” cannot be used: it cannot be loaded"):
+        card.embedding_card(own_folder)
+
+
+@pytest.mark.parametrize(("stated", "expected"), [(None, 256), ({"max_length": 128}, 128), ({"max_length": 8192}, 512)])
+def test_how_much_a_model_takes_at_once_is_its_tokenizers_limit(stated, expected):
+    assert most_tokens_of(stated) == expected

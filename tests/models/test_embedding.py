@@ -6,13 +6,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
-from redlantern.models.embedding import MiniLmEmbedder, quantise, restore
+from redlantern.models.embedding import OnnxEmbedder, quantise, restore
 from redlantern.models.register import PACKAGED, ModelMissingError, PackagedFile
 
 
 @pytest.fixture(scope="module")
 def embedder():
-    return MiniLmEmbedder()
+    return OnnxEmbedder()
 
 
 @pytest.mark.parametrize("packaged", PACKAGED, ids=lambda one: one.package)

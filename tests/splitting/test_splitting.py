@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from redlantern.models.embedding import MiniLmEmbedder
+from redlantern.models.embedding import OnnxEmbedder
 from redlantern.reading.setting import Piece, clean, set_pages
 from redlantern.splitting.lines import lines_of, sentences
 from redlantern.splitting.passages import HEADING_SEPARATOR, embedded_text, split_pages
@@ -124,7 +124,7 @@ _made = []
 
 def real_embedder():
     if not _made:
-        _made.append(MiniLmEmbedder())
+        _made.append(OnnxEmbedder())
     return _made[0]
 
 

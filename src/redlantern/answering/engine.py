@@ -25,12 +25,14 @@ from redlantern.answering.standalone import standalone_question
 from redlantern.answering.summary import PartStep, plan_summary, planned_sheet, topics_of, write_summary
 from redlantern.answering.wishes import SummaryWish, draft_wish, summary_wish
 from redlantern.answering.writing import Grounds, WritingStep, write_answer, write_without_documents
+from redlantern.collection.exchange import embed_anew
 from redlantern.collection.joint import Joint
 from redlantern.collection.plan import UpdatePlan, make_plan
 from redlantern.collection.store import Collection
 from redlantern.collection.update import Summary, Workshop, carry_out, made_with_now, seconds_for, update
 from redlantern.collection.values import Citation, StoredPassage
 from redlantern.errors import RedlanternError
+from redlantern.models.chosen import EMBEDDING_MODEL
 from redlantern.models.embedding import Embedder
 from redlantern.models.language import LanguageModel, LanguageModelError
 from redlantern.progress import Cancel, ComputeQueue, Report
@@ -272,6 +274,28 @@ class Engine:
         if before is not None:
             before.close()
 
+    def seconds_to_embed(self, embedder: Embedder) -> float:
+        """About how long `use_embedder` would take, by a few passages of the collection; embeds these."""
+        index = self.index
+        sample = self.collection.passages(index.passage_ids[:: max(1, index.n_passages // _SAMPLED_PASSAGES)].tolist())
+        began = time.perf_counter()
+        for _ in embedder.embed([one.text for one in sample], [[] for _ in sample]):
+            pass
+        return (time.perf_counter() - began) / max(1, len(sample)) * index.n_passages
+
+    def use_embedder(self, embedder: Embedder, fact: str, *, report: Report, cancel: Cancel) -> int:
+        """Find with another embedding model, once everything is embedded with it; until then questions use the one before.
+
+        `fact` is what the collection is to know it by. Gives how many documents were embedded anew; see embed_anew.
+        """
+        workshop = replace(self._workshop(), embedder=embedder)
+        n_documents = embed_anew(self.collection, workshop, facts={EMBEDDING_MODEL: fact}, report=report, cancel=cancel)
+        with self.queue.question(), self._index_lock:
+            self.embedder, self._index, self._is_stale = embedder, None, True
+        _ = self.index
+        self.collection.journal.note("settings", f"Embedding model: {embedder.name}")
+        return n_documents
+
     def why_not(self, sheet: Sheet, scope: frozenset[int] | None, page: tuple[int, int]) -> Standing | None:
         """Say where a page, as (document id, page number), stands for the question of a sheet; None without passages."""
         index = self.index
@@ -431,6 +455,7 @@ _Writing = Iterator[PartStep | WritingStep | Sheet]
 _MOST_SUMMARISED = 300
 _TICK_FEWER = "Tick fewer on the shelf, or ask for one of them by its name."
 _RELOAD_PAUSE_S = 0.8
+_SAMPLED_PASSAGES = 24
 _MOST_PLACES_SHOWN = 200
 
 

@@ -113,6 +113,15 @@ def put_aside(path: Path) -> list[Path]:
     return sorted(path.parent.glob(f"{_escaped(path.name)}.damaged-*"))
 
 
+EXCHANGED = ".other-model"
+"""How the name of a copy ends that is embedded anew to take a collection's place."""
+
+
+def exchange_copies(path: Path) -> list[Path]:
+    """What there is of such a copy beside a collection: one that is being made, or that an interruption left."""
+    return sorted(path.parent.glob(f"{_escaped(path.name)}{EXCHANGED}*"))
+
+
 def _migrate(file: CollectionFile, version: int) -> None:
     """Bring an older file up to this version, one step at a time, after a copy of it was made beside it."""
     if version == schema.VERSION:

@@ -8,7 +8,7 @@ from typing import Any
 
 from redlantern.collection import errors
 from redlantern.collection.file import UNFINISHED, alone_with, sync_folder
-from redlantern.collection.opening import older_copies, put_aside, read_salt
+from redlantern.collection.opening import exchange_copies, older_copies, put_aside, read_salt
 from redlantern.collection.store import Collection
 from redlantern.collection.values import Document
 from redlantern.safety import keys
@@ -85,6 +85,8 @@ def tidy(collection: Collection) -> None:
     path = collection.path
     if collection.is_read_only or not collection.file.is_claimed:
         return
+    for copy in exchange_copies(path):
+        copy.unlink()
     leftover = path.with_name(path.name + UNFINISHED)
     if leftover.is_file():
         salt = read_salt(leftover)
@@ -206,7 +208,8 @@ def remnants(collection: Collection, keys_erased: set[str]) -> list[str]:
 def files_of(path: Path) -> list[Path]:
     """Every file on disk that belongs to a collection, the collection itself last."""
     beside = [path.with_name(path.name + end) for end in (UNFINISHED, "-journal", "-shm", "-wal", "")]
-    return [one for one in [*older_copies(path), *put_aside(path), *beside] if one.is_file()]
+    copies = [*older_copies(path), *put_aside(path), *exchange_copies(path)]
+    return [one for one in [*copies, *beside] if one.is_file()]
 
 
 def erase_collection(path: Path) -> list[str]:

@@ -6,7 +6,7 @@ from pathlib import Path
 from redlantern.collection.check import find_faults
 from redlantern.commands.shared import ProgressLine, stoppable
 from redlantern.commands.unlock import open_damaged
-from redlantern.models.embedding import MiniLmEmbedder
+from redlantern.models.chosen import EMBEDDING_MODEL, chosen_embedder
 
 
 def check(path: Path, *, passphrase_source: str | None) -> int:
@@ -15,7 +15,8 @@ def check(path: Path, *, passphrase_source: str | None) -> int:
     progress = ProgressLine()
     try:
         with stoppable() as cancel:
-            faults = find_faults(collection, MiniLmEmbedder.dimensions, report=progress, cancel=cancel)
+            dimensions = chosen_embedder(collection.facts.get(EMBEDDING_MODEL)).dimensions
+            faults = find_faults(collection, dimensions, report=progress, cancel=cancel)
         n_documents = len(collection.documents()) if not faults else 0
     finally:
         progress.finish()

@@ -16,8 +16,7 @@ from redlantern.collection.known import note_collection
 from redlantern.collection.store import Collection
 from redlantern.commands.unlock import open_collection
 from redlantern.errors import UsageError
-from redlantern.models.chosen import chosen_language_model
-from redlantern.models.embedding import MiniLmEmbedder
+from redlantern.models.chosen import EMBEDDING_MODEL, chosen_embedder, chosen_language_model
 from redlantern.progress import Cancel, Progress
 from redlantern.safety.keys import Holding
 
@@ -68,7 +67,8 @@ def engine_on(
         if writes:
             collection.claim_writing()
             upkeep.tidy(collection)
-        engine = Engine(collection, MiniLmEmbedder(), chosen_language_model(model) if writes_prose else None)
+        embedder = chosen_embedder(collection.facts.get(EMBEDDING_MODEL))
+        engine = Engine(collection, embedder, chosen_language_model(model) if writes_prose else None)
     except BaseException:
         collection.close()
         raise

@@ -3,13 +3,9 @@
 import weakref
 from pathlib import Path
 
-from PyQt6.QtCore import QLocale, Qt
 from PyQt6.QtWidgets import (
     QFileDialog,
-    QFrame,
-    QGridLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QVBoxLayout,
@@ -19,10 +15,14 @@ from PyQt6.QtWidgets import (
 from redlantern.desktop import theme
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.desk import Desk
+from redlantern.desktop.embedding_offer import EmbeddingOffer
+from redlantern.desktop.model_part import ModelPart
 from redlantern.desktop.models_work import (
+    Offer,
     Registered,
     TriedWords,
     describe,
+    describe_embedding,
     measure,
     registered,
     try_prompt,
@@ -31,81 +31,17 @@ from redlantern.desktop.models_work import (
 )
 from redlantern.desktop.monitor import Monitor
 from redlantern.desktop.rows import column_area, section_label, words_label
-from redlantern.desktop.workbench import MakeLanguageModel, Opened
+from redlantern.desktop.workbench import Models, Opened
 from redlantern.desktop.writing_settings import WritingSettings
-from redlantern.models.card import ModelCard, Speeds, in_mib
 from redlantern.settings import Method
-
-_NO_SPEEDS = "not measured yet on this machine"
-
-
-class ModelPart(QFrame):
-    """One model: what its file says of it, and what was measured."""
-
-    def __init__(self, title: str, purpose: str) -> None:
-        super().__init__()
-        self.setObjectName("panel")
-        self.card: ModelCard | None = None
-        self.name = words_label("", family=theme.SANS, scale=1.2)
-        self.name.setFont(theme.voice(theme.SANS, scale=1.2, weight=theme.BOLD))
-        self.measured = words_label(_NO_SPEEDS, family=theme.SANS, name="quiet")
-        self.measure_button = QPushButton("Measure")
-        self.measure_button.setToolTip("Load the model and let it work for a few seconds")
-        self._facts = QGridLayout()
-        self._facts.setHorizontalSpacing(16)
-        self._facts.setVerticalSpacing(3)
-        self._facts.setColumnStretch(1, 1)
-        self.buttons = QHBoxLayout()
-        self.buttons.addWidget(self.measure_button)
-        self.buttons.addStretch(1)
-        box = QVBoxLayout(self)
-        box.setContentsMargins(18, 14, 18, 14)
-        box.setSpacing(8)
-        box.addWidget(section_label(title))
-        box.addWidget(words_label(purpose, family=theme.SANS, scale=0.92, name="quiet"))
-        box.addWidget(self.name)
-        box.addLayout(self._facts)
-        box.addSpacing(4)
-        box.addWidget(section_label("ON THIS MACHINE"))
-        box.addWidget(self.measured)
-        box.addLayout(self.buttons)
-        box.addStretch(1)
-
-    def show_card(self, card: ModelCard) -> None:
-        """Show what is known of a model."""
-        if self.card is None or self.card.sha256 != card.sha256:
-            self.measured.setText(_NO_SPEEDS)
-        self.card = card
-        self.name.setText(card.name)
-        while (item := self._facts.takeAt(0)) is not None:
-            if (widget := item.widget()) is not None:
-                widget.hide()
-                widget.deleteLater()
-        for row, (label, value, tip) in enumerate(_facts(card)):
-            name = QLabel(label)
-            name.setObjectName("quiet")
-            said = words_label(value, family=theme.SANS)
-            said.setToolTip(tip.replace("<", "‹"))
-            said.setAccessibleName(f"{label}: {tip or value}")
-            self._facts.addWidget(name, row, 0, Qt.AlignmentFlag.AlignTop)
-            self._facts.addWidget(said, row, 1)
-
-    def show_speeds(self, speeds: Speeds) -> None:
-        """Show what was measured."""
-        said = [f"loaded in {speeds.load_s:.1f} s"]
-        said += [f"reads {speeds.read_per_s:,.0f} tokens a second"] if speeds.read_per_s else []
-        said += [f"writes {speeds.written_per_s:.0f} tokens a second"] if speeds.written_per_s else []
-        said += [f"embeds {speeds.passages_per_s:.0f} passages a second"] if speeds.passages_per_s else []
-        said += [f"holds {in_mib(speeds.memory_bytes)} of memory"] if speeds.memory_bytes else []
-        self.measured.setText(", ".join(said))
 
 
 class ModelsRoom(QWidget):
     """The room. Everything that takes time is a task of the desk; one at a time, and Esc or Stop ends it."""
 
-    def __init__(self, desk: Desk, make: MakeLanguageModel) -> None:
+    def __init__(self, desk: Desk, models: Models) -> None:
         super().__init__()
-        self.desk, self._make = desk, make
+        self.desk, self._make, self._make_embedder = desk, models.language, models.embedder
         self.shown: Registered | None = None
         # Of which collection; no room may keep one alive that was closed.
         self._of: weakref.ref[Opened] | None = None
@@ -114,13 +50,17 @@ class ModelsRoom(QWidget):
             "LANGUAGE MODEL", "Writes the answers, from the lines that were found and from nothing else."
         )
         self.embedding = ModelPart(
-            "EMBEDDING MODEL", "Finds passages by their meaning. Every collection here is embedded with it."
+            "EMBEDDING MODEL", "Finds passages by their meaning. All passages of this collection are embedded with it."
         )
-        self.bring_button = QPushButton("Bring in a model ...")
-        self.bring_button.setToolTip(
+        self.language.bring_button.setToolTip(
             "Choose a GGUF file with a model that follows instructions; it is checked before it is used"
         )
-        self.back_button = QPushButton("Back to the packaged one")
+        self.embedding.bring_button.setToolTip(
+            "Choose a folder with model.onnx and tokenizer.json; it is checked, and you are told what the change takes"
+        )
+        self.embedding.bring_button.setAccessibleName("Bring in an embedding model")
+        self.embedding.back_button.setAccessibleName("Back to the packaged embedding model")
+        self.offer = EmbeddingOffer()
         self.stop_button = QPushButton("Stop")
         self.stop_button.setObjectName("quiet")
         self.notice = words_label("", family=theme.SANS, name="problem")
@@ -150,6 +90,28 @@ class ModelsRoom(QWidget):
         """Check a model file and use it if it can be."""
         self._start(f"Checking {path.name} ...", describe(path), lambda card: self._use(Path(card.path)))
 
+    def bring_in_embedding(self, folder: Path | None) -> None:
+        """Check an embedding model, None for the packaged one, and say what a change to it takes."""
+        opened = self.desk.opened
+        if opened is not None:
+            name = folder.name if folder is not None else "the packaged model"
+            work = describe_embedding(opened.engine, self._make_embedder, folder)
+            self._start(f"Checking {name} ...", work, self._on_offer)
+
+    def _on_offer(self, offer: Offer) -> None:
+        self.offer.show_offer(offer)
+        self._settle()
+
+    def _embed_anew(self, offer: Offer) -> None:
+        """Begin to embed everything with the offered model, as an update: it is shown and cancelled at the bottom line."""
+        if self.desk.opened is not None:
+            self.desk.updates.embed_anew(self._make_embedder, offer.folder)
+
+    def _on_update_ended(self) -> None:
+        self._of = None
+        if self.isVisible():
+            self.enter()
+
     def stop(self) -> None:
         """End what is being done."""
         if self._task is not None:
@@ -164,7 +126,9 @@ class ModelsRoom(QWidget):
             self._start("Changing the model ...", use(opened.engine, self._make, path), self._on_registered)
 
     def _measure(self, part: ModelPart, *, is_language: bool) -> None:
-        path = Path(part.card.path) if part.card is not None and self.shown is not None and self.shown.is_own else None
+        shown = self.shown
+        is_own = shown is not None and (shown.is_own if is_language else shown.has_own_embedding)
+        path = Path(part.card.path) if part.card is not None and is_own else None
         self._start("Measuring ...", measure(path, is_language), part.show_speeds)
 
     def _use_settings(self, method: Method) -> None:
@@ -235,6 +199,11 @@ class ModelsRoom(QWidget):
             self.notice.setText(
                 f"The model file {found.missing} is gone, so the packaged model writes until it is back."
             )
+        elif found.missing_embedding:
+            self.notice.setText(
+                f"The embedding model in {found.missing_embedding} is gone. Documents are found by their words alone until it is "
+                "back, or until you update, which embeds them anew with the packaged model."
+            )
         self._settle()
 
     def _settle(self) -> None:
@@ -243,9 +212,15 @@ class ModelsRoom(QWidget):
         may_change = self._may_change
         for button in (self.language.measure_button, self.embedding.measure_button, self.try_button, self.prompt):
             button.setEnabled(is_open and is_free and self.shown is not None)
-        self.bring_button.setEnabled(may_change and is_free and self.shown is not None)
-        self.back_button.setVisible(self.shown is not None and self.shown.is_own)
-        self.back_button.setEnabled(may_change and is_free)
+        may_change = may_change and is_free and self.shown is not None
+        self.language.bring_button.setEnabled(may_change)
+        self.language.back_button.setVisible(self.shown is not None and self.shown.is_own)
+        self.language.back_button.setEnabled(may_change)
+        may_exchange = may_change and not self.desk.is_updating
+        self.embedding.bring_button.setEnabled(may_exchange)
+        self.embedding.back_button.setVisible(self.shown is not None and self.shown.has_own_embedding)
+        self.embedding.back_button.setEnabled(may_exchange)
+        self.offer.agree_button.setEnabled(may_exchange)
         self.stop_button.setVisible(not is_free)
         self.notice.setVisible(bool(self.notice.text()))
 
@@ -254,19 +229,27 @@ class ModelsRoom(QWidget):
         if chosen:
             self.bring_in(Path(chosen))
 
+    def _choose_folder(self) -> None:
+        chosen = QFileDialog.getExistingDirectory(self, "Bring in an embedding model", str(Path.home()))
+        if chosen:
+            self.bring_in_embedding(Path(chosen))
+
     def _connect(self) -> None:
+        self.embedding.bring_button.clicked.connect(self._choose_folder)
+        self.embedding.back_button.clicked.connect(lambda: self.bring_in_embedding(None))
+        self.offer.agreed.connect(self._embed_anew)
+        self.desk.updates.began.connect(self._settle)
+        self.desk.updates.ended.connect(self._on_update_ended)
         self.language.measure_button.clicked.connect(lambda: self._measure(self.language, is_language=True))
         self.embedding.measure_button.clicked.connect(lambda: self._measure(self.embedding, is_language=False))
-        self.bring_button.clicked.connect(self._choose_file)
-        self.back_button.clicked.connect(lambda: self._use(None))
+        self.language.bring_button.clicked.connect(self._choose_file)
+        self.language.back_button.clicked.connect(lambda: self._use(None))
         self.stop_button.clicked.connect(self.stop)
         self.try_button.clicked.connect(self._try)
         self.prompt.returnPressed.connect(self._try)
         self.settings.wanted.connect(self._use_settings)
 
     def _build(self) -> None:
-        for at, button in enumerate((self.bring_button, self.back_button)):
-            self.language.buttons.insertWidget(at + 1, button)
         beside = QHBoxLayout()
         beside.setSpacing(12)
         beside.addWidget(self.language, 1)
@@ -284,6 +267,7 @@ class ModelsRoom(QWidget):
         box.setSpacing(12)
         box.addLayout(said)
         box.addLayout(beside)
+        box.addWidget(self.offer)
         box.addWidget(self.monitor)
         box.addWidget(section_label("TRY THE LANGUAGE MODEL, WITHOUT DOCUMENTS"))
         box.addLayout(bar)
@@ -295,27 +279,3 @@ class ModelsRoom(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(area)
-
-
-def _facts(card: ModelCard) -> list[tuple[str, str, str]]:
-    """Label, value and the whole of it where it is shortened."""
-    named = [
-        ("File", Path(card.path).name, card.path),
-        ("Size on disk", in_mib(card.size_bytes), ""),
-        ("Parameters", f"{card.n_parameters / 1e6:,.0f} million" if card.n_parameters else "", ""),
-        ("Quantisation", card.quantisation, ""),
-        ("Context window", f"{card.n_context:,} tokens" if card.n_context else "", ""),
-        ("Languages", ", ".join(map(_language, card.languages)), ""),
-        ("Licence", card.licence, ""),
-        ("Memory in use", f"about {in_mib(card.memory_bytes)}" if card.memory_bytes else "", ""),
-        ("SHA-256", f"{card.sha256[:20]} ...", card.sha256),
-    ]
-    return [
-        (label, value or "not stated", tip) for label, value, tip in named if value or label in ("Licence", "Languages")
-    ]
-
-
-def _language(code: str) -> str:
-    """A language's name for its code (ISO 639-1)."""
-    named = QLocale(code).language()
-    return QLocale.languageToString(named) if named != QLocale.Language.C else code

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from redlantern.answering.engine import Engine
 from redlantern.desktop.bridge import Task
-from redlantern.desktop.workbench import LANGUAGE_MODEL, MakeLanguageModel
+from redlantern.desktop.workbench import LANGUAGE_MODEL, MakeEmbedder, MakeLanguageModel
 from redlantern.models.card import (
     ModelCard,
     Speeds,
@@ -17,17 +17,32 @@ from redlantern.models.card import (
     measure_embedding,
     measure_language,
 )
+from redlantern.models.chosen import EMBEDDING_MODEL
 from redlantern.settings import Method
 
 
 @dataclass(frozen=True)
 class Registered:
-    """The two models of a collection; `missing` is the file of its own language model if that is gone."""
+    """The two models of a collection; `missing` is the file of its own language model if that is gone, `missing_embedding` the
+    folder of its own embedding model.
+    """
 
     language: ModelCard
     embedding: ModelCard
     is_own: bool = False
     missing: str = ""
+    has_own_embedding: bool = False
+    missing_embedding: str = ""
+
+
+@dataclass(frozen=True)
+class Offer:
+    """An embedding model that can be used, None for the packaged one's folder, and what the change to it takes."""
+
+    card: ModelCard
+    folder: Path | None
+    n_passages: int
+    seconds: float
 
 
 @dataclass(frozen=True)
@@ -46,7 +61,12 @@ def registered(engine: Engine) -> Callable[[Task], Registered]:
         chosen = engine.collection.facts.get(LANGUAGE_MODEL)
         is_there = bool(chosen) and Path(chosen).is_file()
         card = language_card(Path(chosen) if is_there else None)
-        return Registered(card, embedding_card(), is_there, chosen if chosen and not is_there else "")
+        folder = engine.collection.facts.get(EMBEDDING_MODEL)
+        has_own = bool(folder) and Path(folder).is_dir()
+        return Registered(
+            card, embedding_card(Path(folder) if has_own else None), is_there, chosen if chosen and not is_there else "",
+            has_own, folder if folder and not has_own else "",
+        )  # fmt: skip
 
     return work
 
@@ -58,6 +78,18 @@ def describe(path: Path) -> Callable[[Task], ModelCard]:
         card = language_card(path)
         check_writes(card, task.cancel)
         return card
+
+    return work
+
+
+def describe_embedding(engine: Engine, make: MakeEmbedder, folder: Path | None) -> Callable[[Task], Offer]:
+    """Try an embedding model in a process of its own, then estimate how long the change to it would take."""
+
+    def work(task: Task) -> Offer:
+        card = embedding_card(folder)
+        task.cancel.check()
+        embedder = make(folder) if folder is not None else make()
+        return Offer(card, folder, engine.index.n_passages, engine.seconds_to_embed(embedder))
 
     return work
 
@@ -95,7 +127,7 @@ def measure(path: Path | None, is_language: bool) -> Callable[[Task], Speeds]:
     def work(task: Task) -> Speeds:
         if is_language:
             return measure_language(path, task.cancel, task.stepped.emit)
-        return measure_embedding(task.cancel, task.stepped.emit)
+        return measure_embedding(path.parent if path is not None else None, task.cancel, task.stepped.emit)
 
     return work
 

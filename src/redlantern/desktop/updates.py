@@ -12,11 +12,14 @@ from redlantern.collection.watch import FolderWatch
 from redlantern.desktop import workbench
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.status import StatusLine
-from redlantern.desktop.workbench import Opened
+from redlantern.desktop.workbench import MakeEmbedder, Opened
 from redlantern.progress import Progress
 from redlantern.settings import Method
 
 NOT_WATCHED, TELLS, UPDATES = "no", "tell", "update"
+
+
+_STOPPED = "Stopped. Every document finished before is kept."
 
 
 class _Host(Protocol):
@@ -81,6 +84,12 @@ class Updates(QObject):
         """Do what a plan says."""
         if self.can_begin and self._desk.opened is not None:
             self._begin(workbench.carry_out(self._desk.opened.engine, plan))
+
+    def embed_anew(self, make: MakeEmbedder, folder: Path | None) -> None:
+        """Embed everything with another model, None for the packaged one; nothing changes until all of it is done."""
+        if self.can_begin and self._desk.opened is not None:
+            work = workbench.embed_anew(self._desk.opened.engine, make, folder)
+            self._begin(work, stopped="Stopped. Everything is as it was.")
 
     def cancel(self) -> None:
         """Stop reading; what is finished is kept."""
@@ -159,14 +168,14 @@ class Updates(QObject):
         self._status.activity.setText("")
         self.ended.emit(reason)
 
-    def _begin(self, work: Callable[[Task], Summary]) -> None:
+    def _begin(self, work: Callable[[Task], Summary], *, stopped: str = _STOPPED) -> None:
         self._status.begin("Looking for changes ...")
         self._task = self._desk.run(
             work,
             progressed=self._on_progress,
             stepped=self.documents_read.emit,
             finished=self._on_done,
-            cancelled=lambda: self._end("Stopped. Every document finished before is kept."),
+            cancelled=lambda: self._end(stopped),
             failed=lambda reason: self._end("Reading stopped.", problem=reason),
         )
         self.began.emit()
@@ -177,6 +186,8 @@ class Updates(QObject):
 
     def _on_done(self, summary: Summary) -> None:
         words = f"{summary.read} documents read, {summary.pages} pages"
+        if summary.remade and not summary.read:
+            words = "Done"
         counted = (
             (summary.remade, "made anew"), (summary.unchanged, "unchanged"), (summary.moved, "moved"),
             (summary.copies, "copies"), (summary.removed, "gone"),

@@ -180,7 +180,7 @@ class Window(QMainWindow):
         self.shelf_room, self.seal_room = ShelfRoom(self.desk), SealRoom(seal.state(), self.desk)
         self.keeping, self.beside = Keeping(self, self.desk, self.seal_room), Beside(self, self.desk)
         self.scopes = Scopes(self.desk, self.scope_button)
-        self.trials_room, self.models_room = TrialsRoom(self.desk), ModelsRoom(self.desk, self._models.language)
+        self.trials_room, self.models_room = TrialsRoom(self.desk), ModelsRoom(self.desk, self._models)
         for room in self._all_rooms():
             self._rooms.addWidget(room)
 

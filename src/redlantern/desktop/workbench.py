@@ -24,8 +24,8 @@ from redlantern.collection.watch import FolderWatch
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.key_dialog import ChosenKey
 from redlantern.errors import RedlanternError
-from redlantern.models.chosen import chosen_language_model
-from redlantern.models.embedding import Embedder, MiniLmEmbedder
+from redlantern.models.chosen import EMBEDDING_MODEL, chosen_language_model
+from redlantern.models.embedding import Embedder, OnnxEmbedder
 from redlantern.models.language import LanguageModel
 from redlantern.models.register import sha256_of
 from redlantern.progress import Progress, Report
@@ -33,7 +33,8 @@ from redlantern.reading.values import Page
 from redlantern.safety.keys import Holding
 from redlantern.settings import Method
 
-MakeEmbedder = Callable[[], Embedder]
+MakeEmbedder = Callable[..., Embedder]
+"""Makes an embedding model from a folder, or without one the packaged model."""
 MakeLanguageModel = Callable[..., LanguageModel | None]
 """Makes a language model from a file, or without one the packaged model."""
 LANGUAGE_MODEL = "language model"
@@ -88,7 +89,7 @@ class Opened:
 class Models:
     """How to make the models; tests put small ones in their place."""
 
-    embedder: MakeEmbedder = MiniLmEmbedder
+    embedder: MakeEmbedder = OnnxEmbedder
     language: MakeLanguageModel = chosen_language_model
 
 
@@ -115,7 +116,10 @@ def open_collection(
             chosen = collection.facts.get(LANGUAGE_MODEL)
             # A file that is gone is no reason not to open: the packaged model writes then, and the models room says so.
             model = models.language(Path(chosen)) if chosen and Path(chosen).is_file() else models.language()
-            engine = Engine(collection, models.embedder(), model)
+            own = Path(collection.facts.get(EMBEDDING_MODEL) or "/dev/null")
+            # The same for the embedding model: documents are found by their words until it is back, or they are embedded anew.
+            embedder = models.embedder(own) if own.is_dir() else models.embedder()
+            engine = Engine(collection, embedder, model)
             _ = engine.index
             documents = collection.documents()
             sheets = load_sheets(collection, documents)
@@ -243,6 +247,18 @@ def plan_update(engine: Engine) -> Callable[[Task], tuple[UpdatePlan, float]]:
 def carry_out(engine: Engine, plan: UpdatePlan) -> Callable[[Task], Summary]:
     """Do what a plan says; every finished document is passed on as a new list of documents."""
     return lambda task: engine.carry_out(plan, report=_showing_documents(engine, task), cancel=task.cancel)
+
+
+def embed_anew(engine: Engine, make: MakeEmbedder, folder: Path | None) -> Callable[[Task], Summary]:
+    """Embed everything with another model, None for the packaged one."""
+
+    def work(task: Task) -> Summary:
+        embedder = make(folder) if folder is not None else make()
+        fact = str(folder) if folder is not None else ""
+        n_documents = engine.use_embedder(embedder, fact, report=task.report, cancel=task.cancel)
+        return Summary(remade=n_documents)
+
+    return work
 
 
 def unfollow(engine: Engine, path: Path) -> Callable[[Task], None]:

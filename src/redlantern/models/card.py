@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from redlantern.errors import RedlanternError
-from redlantern.models.embedding import MiniLmEmbedder
+from redlantern.models.embedding import PACKAGED_NAME, PACKAGED_TOKENS, WEIGHTS_FILE, OnnxEmbedder
 from redlantern.models.language import HostedModel, LanguageModelError
 from redlantern.models.machine import free_bytes, resident_bytes
 from redlantern.models.register import EMBEDDING_WEIGHTS, LANGUAGE_WEIGHTS, sha256_of
@@ -38,7 +38,9 @@ class UnfitModelError(RedlanternError):
 
 @dataclass(frozen=True)
 class ModelCard:
-    """What a model's file says, and its size and SHA-256. `n_context` is in tokens, `memory_bytes` an estimate in use."""
+    """What a model's file says, and its size and SHA-256. `n_context` is in tokens, `memory_bytes` an estimate in use;
+    `dimensions` are of an embedding model's vectors.
+    """
 
     name: str
     path: str
@@ -50,6 +52,7 @@ class ModelCard:
     languages: tuple[str, ...] = ()
     licence: str = ""
     memory_bytes: int = 0
+    dimensions: int = 0
 
 
 @dataclass(frozen=True)
@@ -99,13 +102,39 @@ def language_card(path: Path | None = None) -> ModelCard:
     )  # fmt: skip
 
 
-def embedding_card() -> ModelCard:
-    """Describe the packaged embedding model."""
-    place = EMBEDDING_WEIGHTS.path()
+def embedding_card(folder: Path | None = None) -> ModelCard:
+    """Describe the embedding model in a folder, which is tried in a process of its own; without one, the packaged one.
+
+    Raises
+    ------
+    UnfitModelError
+        If a file is missing or cannot be loaded, it takes or gives something else than is known here, or does not tell
+        related sentences from others.
+    """
+    if folder is None:
+        place = EMBEDDING_WEIGHTS.path()
+        return ModelCard(
+            PACKAGED_NAME, str(place), place.stat().st_size, EMBEDDING_WEIGHTS.sha256, 22_713_216, "int8",
+            PACKAGED_TOKENS, ("en",), "apache-2.0", 0, 384,
+        )  # fmt: skip
+    weights = folder / WEIGHTS_FILE
+    size = weights.stat().st_size if weights.is_file() else 0
+    if size + _SPARE_BYTES > free_bytes():
+        raise UnfitModelError(
+            str(folder),
+            f"it would need about {in_mib(size + _SPARE_BYTES)} of memory, and {in_mib(free_bytes())} are free on this machine",
+        )
+    told = _describe(folder, "describe_embedding")
+    if "unfit" in told:
+        raise UnfitModelError(str(folder), told["unfit"])
     return ModelCard(
-        MiniLmEmbedder.name, str(place), place.stat().st_size, EMBEDDING_WEIGHTS.sha256, 22_713_216, "int8", 256, ("en",),
-        "apache-2.0",
-    )  # fmt: skip
+        folder.name,
+        str(weights),
+        size,
+        sha256_of(weights),
+        n_context=told["most_tokens"],
+        dimensions=told["dimensions"],
+    )
 
 
 def check_writes(card: ModelCard, cancel: Cancel) -> None:
@@ -160,11 +189,11 @@ def measure_language(path: Path | None, cancel: Cancel, report: Callable[[str], 
         model.close()
 
 
-def measure_embedding(cancel: Cancel, report: Callable[[str], None]) -> Speeds:
-    """Load the embedding model again and embed a few passages."""
+def measure_embedding(folder: Path | None, cancel: Cancel, report: Callable[[str], None]) -> Speeds:
+    """Load an embedding model again, without a folder the packaged one, and embed a few passages."""
     report("loading ...")
     began = time.perf_counter()
-    embedder = MiniLmEmbedder()
+    embedder = OnnxEmbedder(folder)
     embedder.embed_question("humidity")
     loaded = time.perf_counter()
     cancel.check()
@@ -182,12 +211,12 @@ def in_mib(n_bytes: int) -> str:
     return f"{n_bytes / 2**20:,.0f} MiB" if n_bytes < 10 * 2**30 else f"{n_bytes / 2**30:.1f} GiB"
 
 
-def _describe(path: Path) -> dict[str, Any]:
+def _describe(path: Path, by: str = "describe") -> dict[str, Any]:
     try:
         done = subprocess.run(
-            [sys.executable, "-m", "redlantern.models.describe", str(path)],
+            [sys.executable, "-m", f"redlantern.models.{by}", str(path)],
             stdin=subprocess.DEVNULL, capture_output=True, timeout=_DESCRIBE_TIMEOUT_S, check=False,
         )  # fmt: skip
         return dict(json.loads(done.stdout))
     except (subprocess.TimeoutExpired, ValueError):
-        return {"unfit": "its header cannot be read"}
+        return {"unfit": "it cannot be read"}

@@ -51,37 +51,43 @@ class Embedder(Protocol):
         """Whether the tokenizer knows the word only in pieces."""
 
 
-class MiniLmEmbedder:
+PACKAGED_NAME, PACKAGED_TOKENS = "all-MiniLM-L6-v2 int8", 256
+_MOST_TOKENS = 512
+"""Of a model that was made for longer texts: no passage is longer."""
+
+
+class OnnxEmbedder:
     """A sentence embedding model in ONNX with its tokenizer, pooled by the mean over its tokens.
 
     Mean pooling and length 1 as in Reimers and Gurevych, "Sentence-BERT" (2019).
     """
 
-    name = "all-MiniLM-L6-v2 int8"
-    dimensions = 384
-    most_tokens = 256
     _AHEAD = 4
 
-    def __init__(self, weights: Path | None = None, tokenizer: Path | None = None) -> None:
-        """Load the model: about 0.4 s. Without paths, the packaged one."""
+    def __init__(self, folder: Path | None = None) -> None:
+        """Load the model in a folder with `model.onnx` and `tokenizer.json`; without one, the packaged one, in about 0.4 s."""
         import onnxruntime
         from tokenizers import Tokenizer
 
-        for packaged in () if weights else (EMBEDDING_WEIGHTS, EMBEDDING_TOKENIZER):
+        for packaged in () if folder else (EMBEDDING_WEIGHTS, EMBEDDING_TOKENIZER):
             packaged.check()
-        self._tokenizer = Tokenizer.from_file(str(tokenizer or EMBEDDING_TOKENIZER.path()))
+        weights = folder / WEIGHTS_FILE if folder else EMBEDDING_WEIGHTS.path()
+        tokenizer = folder / TOKENIZER_FILE if folder else EMBEDDING_TOKENIZER.path()
+        self.name = folder.name if folder else PACKAGED_NAME
+        self._tokenizer = Tokenizer.from_file(str(tokenizer))
+        self.most_tokens = most_tokens_of(self._tokenizer.truncation) if folder else PACKAGED_TOKENS
         self._tokenizer.no_truncation()
         self._tokenizer.no_padding()
-        self.identity = f"{self.name} {(sha256_of(weights) if weights else EMBEDDING_WEIGHTS.sha256)[:16]}"
+        self.identity = f"{self.name} {(sha256_of(weights) if folder else EMBEDDING_WEIGHTS.sha256)[:16]}"
         options = onnxruntime.SessionOptions()
         # One text on each core is a quarter faster than one text on all cores, and faster still than padded batches;
         # and a text's vector then depends on no other text (the scale of its small integers is found anew in each run).
         options.intra_op_num_threads = 1
         options.log_severity_level = 3
         self._threads = ThreadPoolExecutor(os.cpu_count() or 1, "embedding")
-        self._session: Any = onnxruntime.InferenceSession(
-            str(weights or EMBEDDING_WEIGHTS.path()), options, providers=["CPUExecutionProvider"]
-        )
+        self._session: Any = onnxruntime.InferenceSession(str(weights), options, providers=["CPUExecutionProvider"])
+        self._inputs = [one.name for one in self._session.get_inputs()]
+        self.dimensions = int(self._run([0]).shape[1])
 
     def count_tokens(self, texts: Sequence[str]) -> list[int]:
         """Count each text's tokens, without the special ones."""
@@ -153,8 +159,17 @@ class MiniLmEmbedder:
     def _run(self, ids: list[int]) -> Vectors:
         row = np.array([ids], np.int64)
         feed = {"input_ids": row, "attention_mask": np.ones_like(row), "token_type_ids": np.zeros_like(row)}
-        hidden: Vectors = self._session.run(None, feed)[0][0]
+        hidden: Vectors = self._session.run(None, {name: feed[name] for name in self._inputs})[0][0]
         return hidden
+
+
+WEIGHTS_FILE, TOKENIZER_FILE = "model.onnx", "tokenizer.json"
+
+
+def most_tokens_of(truncation: dict[str, Any] | None) -> int:
+    """How many tokens a model takes at once, by its tokenizer's own limit; the packaged one's where it states none."""
+    stated = int((truncation or {}).get("max_length", PACKAGED_TOKENS))
+    return min(stated, _MOST_TOKENS)
 
 
 def _pool(outputs: Vectors, offsets: npt.NDArray[np.int64], spans: Sequence[Span]) -> Embedded:

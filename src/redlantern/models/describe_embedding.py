@@ -1,0 +1,67 @@
+"""The process that tries an embedding model that somebody wants to bring in, inside limits of its own.
+
+Runs as `python -m redlantern.models.describe_embedding FOLDER` and is started by `card`. It loads the model,
+embeds a few sentences, and prints one line of JSON: what it found, or `{"unfit": reason}`.
+"""
+
+import json
+import sys
+from pathlib import Path
+from typing import Any
+
+from redlantern.safety import limits, seal
+
+_MEMORY_BYTES = 8 * 2**30
+_CPU_S = 120
+_KNOWN_INPUTS = {"input_ids", "attention_mask", "token_type_ids"}
+_ALIKE = ("The roof leaks when it rains.", "Water comes through the roof in wet weather.")
+_OTHER = "The invoice is due within thirty days."
+_LEAST_DIFFERENCE = 0.1
+_PER_TOKEN, _PER_TEXT = 3, 2
+"""Axes of an output with a vector for each token, and of one with a vector for the whole text only."""
+
+
+def main() -> None:
+    """Describe the folder named on the command line."""
+    seal.put_on()
+    limits.confine_reader(memory_bytes=_MEMORY_BYTES)
+    limits.bound_cpu(_CPU_S)
+    try:
+        said = described(Path(sys.argv[1]))
+    except Exception as failure:  # the runtimes of models raise what they like for a file that is not one
+        said = {"unfit": f"it cannot be loaded ({type(failure).__name__})"}
+    print(json.dumps(said), flush=True)
+
+
+def described(folder: Path) -> dict[str, Any]:
+    """Load the model and try it."""
+    import onnxruntime
+
+    from redlantern.models.embedding import TOKENIZER_FILE, WEIGHTS_FILE, OnnxEmbedder
+
+    for name in (WEIGHTS_FILE, TOKENIZER_FILE):
+        if not (folder / name).is_file():
+            return {"unfit": f"there is no {name} in the folder"}
+    session = onnxruntime.InferenceSession(str(folder / WEIGHTS_FILE), providers=["CPUExecutionProvider"])
+    unknown = {one.name for one in session.get_inputs()} - _KNOWN_INPUTS
+    if unknown:
+        return {"unfit": f"it wants an input that is not known here ({min(unknown)})"}
+    axes = len(session.get_outputs()[0].shape or ())
+    del session
+    if axes == _PER_TEXT:
+        return {
+            "unfit": "it gives one vector for a whole text and none for its words, which is a pooling that is not known here"
+        }
+    if axes != _PER_TOKEN:
+        return {"unfit": "what it gives is not a vector for each word"}
+    embedder = OnnxEmbedder(folder)
+    if embedder.dimensions % 8:
+        return {"unfit": f"its vectors have {embedder.dimensions} numbers; a multiple of 8 is needed"}
+    one, alike, other = (embedder.embed_question(text) for text in (*_ALIKE, _OTHER))
+    if float(one @ alike) < float(one @ other) + _LEAST_DIFFERENCE:
+        return {"unfit": "pooled by the mean, it does not tell a sentence on the same matter from one on another"}
+    return {"dimensions": embedder.dimensions, "most_tokens": embedder.most_tokens}
+
+
+if __name__ == "__main__":
+    main()
