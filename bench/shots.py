@@ -12,13 +12,17 @@ from typing import TYPE_CHECKING
 from redlantern.safety import seal
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator
+
     from redlantern.desktop.window import Window
+    from redlantern.models.language import Written
 
 HERE = Path(__file__).parent.parent
 DOCUMENTS, PICTURES = HERE / "demo" / "documents", HERE / "docs" / "screenshots"
 ANSWERED = "At what humidity must the leather work stop?"
 EXPLAINED = "How wet may the loft get before the gluing stops?"
 DIFFERING = "By how many working days shall the completion date be moved?"
+SUMMARISED = "What is the condition survey about?"
 REFUSED = "What is the telephone number of the surveyor?"
 
 
@@ -59,6 +63,8 @@ def main() -> None:
                 window.desk.model_alone.ask()
                 portrait.wait_until(lambda: not window.desk.is_busy)
             portrait.save(window, PICTURES / f"{name}.png")
+        _summary(window)
+        _support(window)
         _evidence(window)
         _shelf(window, Path(folder))
         _changed(window, Path(folder) / "documents")
@@ -83,6 +89,60 @@ def _look_first(window: "Window") -> None:
     portrait.save(window, PICTURES / "shelf-look-first.png")
     room.preview.close_button.click()
     window.go_to(0)
+
+
+def _summary(window: "Window") -> None:
+    """A summary, some of whose sections are written."""
+    from redlantern.desktop import portrait
+
+    window.question.setText(SUMMARISED)
+    window.ask()
+    portrait.wait_until(lambda: "4 of " in window.desk.view.progress_words)
+    portrait.save(window, PICTURES / "desk-summary.png")
+    portrait.wait_until(lambda: portrait.is_settled(window))
+
+
+class _Errs:
+    """A stand-in for a language model that errs in every way there is a mark for, on purpose."""
+
+    name, is_small = "a stand-in that errs", False
+
+    def fit(self, n_context: int, n_threads: int) -> None: ...
+
+    def window_tokens(self) -> int:
+        return 2048
+
+    def count_tokens(self, text: str) -> int:
+        return len(text) // 3
+
+    def count_prompt(self, system: str, user: str) -> int:
+        return self.count_tokens(system + user)
+
+    def write(self, system: str, user: str, **rest: object) -> "Iterator[Written]":
+        from redlantern.models.language import Written
+
+        yield Written(
+            "The Builder shall stop all leathering and gluing when the relative humidity exceeds 65 per cent for more than "
+            "36 consecutive hours. [1] The Builder shall stop all leathering and gluing in the yard when the relative humidity "
+            "exceeds 65 per cent. [1] Gluing shall stop when the relative humidity exceeds 75 per cent. [1] Goat skins were "
+            "tanned with alum in the Middle Ages. [1]"
+        )
+        yield Written("", 100, 0, 80)
+
+    def close(self) -> None: ...
+
+
+def _support(window: "Window") -> None:
+    """An answer with each kind of support, by a stand-in for the model."""
+    from redlantern.desktop import portrait
+
+    engine = window.desk.opened.engine  # type: ignore[union-attr]
+    model, engine.language_model = engine.language_model, _Errs()
+    window.question.setText(ANSWERED)
+    window.ask()
+    portrait.wait_until(lambda: portrait.is_settled(window))
+    portrait.save(window, PICTURES / "desk-support.png")
+    engine.language_model = model
 
 
 def _evidence(window: "Window") -> None:
@@ -118,21 +178,17 @@ def _evidence(window: "Window") -> None:
 
 
 def _shelf(window: "Window", folder: Path) -> None:
-    """The shelf room: a scan, a workbook, a refused file, and while it reads."""
+    """The shelf room: a scan, a refused file, and while it reads."""
     from redlantern.desktop import portrait
 
     room = window.shelf_room
     window.go_to(1)
     portrait.wait_until(lambda: not window.desk.is_busy)
-    for word, name, block in (
-        ("roofers-scan", "shelf-scan", 5),
-        ("2026-014", "shelf-invoice", 5),
-    ):
-        document = next(one for one in room.model.documents if word in one.path)
-        room.table.choose(document.document_id)
-        portrait.wait_until(lambda: not window.desk.is_busy)
-        room.report.light(block)
-        portrait.save(window, PICTURES / f"{name}.png")
+    document = next(one for one in room.model.documents if "roofers-scan" in one.path)
+    room.table.choose(document.document_id)
+    portrait.wait_until(lambda: not window.desk.is_busy)
+    room.report.light(5)
+    portrait.save(window, PICTURES / "shelf-scan.png")
     broken = folder / "more"
     broken.mkdir()
     (broken / "cut short.docx").write_bytes((DOCUMENTS / "letters/2026-03-20-builder.docx").read_bytes()[:9000])

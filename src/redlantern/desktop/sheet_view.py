@@ -188,6 +188,11 @@ class SheetView(QWidget):
         if self._answer is not None:
             self._answer.show_writing(claims)
 
+    @property
+    def progress_words(self) -> str:
+        """How far the writing of a summary is; empty where none is being written."""
+        return self._summary.progress.text() if self._summary is not None else ""
+
     def show_part(self, sheet: Sheet, done: int, total: int) -> None:
         """Show a section of a summary that has just been written."""
         if self._summary is not None:
