@@ -21,7 +21,7 @@ from bench.speed import as_json, show
 from bench.synthetic import bundled_vectors, fill, middles, random_vectors, word
 from redlantern.collection.prepared import MadeWith, Prepared, Source
 from redlantern.collection.store import Collection
-from redlantern.models.embedding import quantise, quantise_half
+from redlantern.models.embedding import quantise, quantise_half, restore
 from redlantern.reading.values import READER_VERSION, Block, Page, ReadFile
 from redlantern.retrieval.analysis import stem
 from redlantern.retrieval.index import Index
@@ -141,7 +141,7 @@ def _adding(collection: Collection, index: Index) -> dict[str, float]:
 def _references(index: Index, questions: list[tuple[str, npt.NDArray[np.float32]]]) -> dict[str, float]:
     """Plain NumPy and SciPy over the same numbers."""
     segments = [segment for segment, _ in index._collection.segments.all(_DIMENSIONS, _EMBEDDING)]
-    vectors = np.concatenate([one.vectors.astype(np.float32) / one.norms[:, None] for one in segments])
+    vectors = np.concatenate([restore(one.vectors) for one in segments])
     figures = _times("plain NumPy, float32 vectors", questions, lambda _, vector: np.argsort(-(vectors @ vector))[:20])
     figures["plain NumPy, bytes a passage"] = vectors.nbytes / len(vectors)
     terms = {term: at for at, term in enumerate(segments[0].words.terms)}

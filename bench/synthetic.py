@@ -61,7 +61,7 @@ def segments(n_passages: int) -> Iterator[Segment]:
         ids = np.arange(begin, begin + n, dtype=np.int64)
         yield Segment(
             ids + 1, ids // PASSAGES_EACH + 1, (ids % PASSAGES_EACH // 4 + 1).astype(np.int32),
-            np.full(n, LINES_EACH, np.int32), vectors, np.linalg.norm(vectors.astype(np.float32), axis=1).astype(np.float32),
+            np.full(n, LINES_EACH, np.int32), vectors,
             _words(chance, n, cumulative),
         )  # fmt: skip
 

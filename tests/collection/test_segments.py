@@ -41,9 +41,7 @@ def segment(bags, first_id=0):
     ids = np.arange(first_id, first_id + n)
     vectors = np.full((n, 4), 3, np.int8)
     words = count_words(list(map(Counter, bags)), {word: 1 for bag in bags for word in bag})
-    return Segment(
-        ids, ids * 0 + first_id, np.ones(n, np.int32), np.ones(n, np.int32), vectors, np.ones(n, np.float32), words
-    )
+    return Segment(ids, ids * 0 + first_id, np.ones(n, np.int32), np.ones(n, np.int32), vectors, words)
 
 
 @given(BAGS)

@@ -18,7 +18,7 @@ def clustered(seed, n, dimensions=384):
 
 def index_of(vectors, cuts=()):
     parts = np.split(quantise(vectors), list(cuts))
-    return MeaningIndex([(one, np.linalg.norm(one.astype(np.float32), axis=1)) for one in parts])
+    return MeaningIndex(parts)
 
 
 @given(st.integers(0, 50), st.integers(1, 60), st.lists(st.integers(0, 60), max_size=3), st.integers(1, 100))
@@ -63,9 +63,8 @@ def test_a_scope_filters_inside_the_scan(two_stages):
 
 def test_an_index_lends_its_sign_bits_to_the_next(two_stages):
     vectors = quantise(clustered(2, 1000))
-    part = (vectors, np.linalg.norm(vectors.astype(np.float32), axis=1))
-    before = MeaningIndex([part])
-    after = MeaningIndex([part, (vectors[:5].copy(), part[1][:5])], before)
+    before = MeaningIndex([vectors])
+    after = MeaningIndex([vectors, vectors[:5].copy()], before)
     assert after._parts[0].signs is before._parts[0].signs
 
 

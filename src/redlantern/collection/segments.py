@@ -34,7 +34,7 @@ class Segment:
     """Passages with all that finding needs of them but their lines' vectors.
 
     Row i of each array is about the same passage. `vectors` has shape
-    (n_passages, dim), small integers; `norms` are their lengths.
+    (n_passages, dim), small integers.
     """
 
     passage_ids: npt.NDArray[np.integer[Any]]
@@ -42,7 +42,6 @@ class Segment:
     page_numbers: npt.NDArray[np.integer[Any]]
     n_lines: npt.NDArray[np.integer[Any]]
     vectors: npt.NDArray[np.int8]
-    norms: npt.NDArray[np.float32]
     words: WordCounts
 
 
@@ -74,7 +73,6 @@ def merge(segments: Sequence[Segment], dimensions: int) -> Segment:
         np.concatenate([np.zeros(0, np.int32), *(one.page_numbers for one in segments)]),
         np.concatenate([np.zeros(0, np.int32), *(one.n_lines for one in segments)]),
         np.concatenate([np.zeros((0, dimensions), np.int8), *(one.vectors for one in segments)]),
-        np.concatenate([np.zeros(0, np.float32), *(one.norms for one in segments)]),
         joined,
     )
 
@@ -95,7 +93,7 @@ def without_dead(segment: Segment, is_alive: npt.NDArray[np.bool_]) -> Segment:
         segment,
         passage_ids=segment.passage_ids[is_alive], document_ids=segment.document_ids[is_alive],
         page_numbers=segment.page_numbers[is_alive], n_lines=segment.n_lines[is_alive],
-        vectors=segment.vectors[is_alive], norms=segment.norms[is_alive], words=left,
+        vectors=segment.vectors[is_alive], words=left,
     )  # fmt: skip
 
 
@@ -219,15 +217,18 @@ class Segments:
         # What was written, for mending misspelt words; a segment without is given its stems.
         forms = Forms.of(words.forms or dict.fromkeys(words.terms, 1))
         values = (
-            segment.passage_ids, segment.document_ids, segment.page_numbers, segment.n_lines, segment.vectors, segment.norms,
-            words.indptr, words.rows, words.counts, words.lengths,
+            segment.passage_ids, segment.document_ids, segment.page_numbers, segment.n_lines, segment.vectors, words.indptr,
+            words.rows, words.counts, words.lengths,
         )  # fmt: skip
-        kinds: _ANY = ("<i8", "<i8", "<i4", "<i4", "i1", "<f4", "<u4", words.rows.dtype, "u1", "<i4")
+        kinds: _ANY = ("<i8", "<i8", "<i4", "<i4", "i1", "<u4", words.rows.dtype, "u1", "<i4")
         blobs = [np.asarray(one, kind).tobytes() for one, kind in zip(values, kinds, strict=True)]
         blobs += [zlib.compress(words.terms.packed, 1), forms.packed]
+        # Not read any more, for they are found faster than read; kept for programs that know this file version and want them.
+        norms = np.linalg.norm(segment.vectors.astype(np.float32), axis=1).astype("<f4").tobytes()
         holes = ", ".join("?" * len(blobs))
         made = connection.execute(
-            f"INSERT INTO segments (embedding_model, {_COLUMNS}) VALUES (?, {holes})", (embedding, *blobs)
+            f"INSERT INTO segments (embedding_model, norms, {_COLUMNS}) VALUES (?, ?, {holes})",
+            (embedding, norms, *blobs),
         )
         # A number that was free again may have been that of another.
         self._generation += 1
@@ -235,9 +236,7 @@ class Segments:
         return int(made.lastrowid)
 
 
-_COLUMNS = (
-    "passage_ids, document_ids, page_numbers, n_lines, vectors, norms, indptr, term_rows, counts, lengths, terms, forms"
-)
+_COLUMNS = "passage_ids, document_ids, page_numbers, n_lines, vectors, indptr, term_rows, counts, lengths, terms, forms"
 
 
 _READ_TOGETHER = 4
@@ -252,22 +251,22 @@ def _opened(row: _ANY, dimensions: int, embedding: str) -> Segment | None:
     segment = _segment(columns, dimensions if made_by == embedding else None)
     if made_by != embedding:
         n = len(segment.passage_ids)
-        segment = replace(segment, vectors=np.zeros((n, dimensions), np.int8), norms=np.ones(n, np.float32))
+        segment = replace(segment, vectors=np.zeros((n, dimensions), np.int8))
     return segment
 
 
 def _segment(columns: Sequence[bytes], dimensions: int | None) -> Segment:
-    rows_kind = row_kind(len(columns[9]) // 4)
-    kinds = ("<i8", "<i8", "<i4", "<i4", "i1", "<f4", "<u4", rows_kind, "u1", "<i4")
-    ids, documents, pages, n_lines, vectors, norms, indptr, rows, counts, lengths = (
+    rows_kind = row_kind(len(columns[8]) // 4)
+    kinds = ("<i8", "<i8", "<i4", "<i4", "i1", "<u4", rows_kind, "u1", "<i4")
+    ids, documents, pages, n_lines, vectors, indptr, rows, counts, lengths = (
         np.frombuffer(raw, kind) for raw, kind in zip(columns, kinds, strict=False)
     )
-    terms, forms = Terms(zlib.decompress(columns[10])), Forms(columns[11])
+    terms, forms = Terms(zlib.decompress(columns[9])), Forms(columns[10])
     # As narrow as they fit: in a collection of a million passages every byte counts.
     ids, documents, pages, n_lines, lengths = map(_narrow, (ids, documents, pages, n_lines, lengths))
     width = dimensions or (len(vectors) // len(ids) if len(ids) else 0)
     words = WordCounts(terms, indptr, rows, counts, lengths, forms)
-    return Segment(ids, documents, pages, n_lines, vectors.reshape(len(ids), width), norms, words)
+    return Segment(ids, documents, pages, n_lines, vectors.reshape(len(ids), width), words)
 
 
 def _narrow(numbers: npt.NDArray[Any]) -> npt.NDArray[Any]:

@@ -349,7 +349,6 @@ class Collection:
             np.array(columns[1], np.int32),
             np.array(columns[2], np.int32),
             vectors,
-            np.linalg.norm(vectors.astype(np.float32), axis=1).astype(np.float32),
             unpack_counts(row[1]),
         )
 

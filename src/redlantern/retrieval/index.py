@@ -96,7 +96,7 @@ class Index:
         # Documents lie whole in one part, their passages one after another.
         self._places = _Places([(one.document_ids, is_alive) for one, is_alive in parts])
         self._meaning: MeaningIndex = MeaningIndex(
-            [(one.vectors, one.norms) for one in segments], before._meaning if before is not None else None
+            [one.vectors for one in segments], before._meaning if before is not None else None
         )
         self._lines: dict[int, PackedLines] = {}
         self.n_passages = int(self._is_alive.sum())
