@@ -4,15 +4,16 @@ import re
 
 from redlantern.answering.found import Candidate, in_words
 
+_TABLE_NUMBER = re.compile(r"^(?:Table|Figure|Tabelle|Abbildung)\s+[A-Z]?\d+(?:[.-]\d+)*[.:]*\s+(?=\S)")
 _CLAUSE_NUMBER = re.compile(r"^(?:[A-Z]\.)?\d{1,3}(?:\.\d{1,3})*\.?\s+(?=\S)")
 
 
 def as_material(candidate: Candidate) -> str:
-    """A line as the model sees it: without its clause number, in words where it is a row, and without brackets, which are for
-    our own numbers.
+    """A line as the model sees it: without its clause number or its table's, in words where it is a row, and without brackets,
+    which are for our own numbers.
     """
     text = in_words(candidate) if candidate.is_row else " ".join(candidate.text.split())
-    text = _CLAUSE_NUMBER.sub("", text).replace("[", "(").replace("]", ")")
+    text = _TABLE_NUMBER.sub("", _CLAUSE_NUMBER.sub("", text)).replace("[", "(").replace("]", ")")
     return _TAG_BEGINS.sub("‹", _TAG_ENDS.sub("›", text))
 
 

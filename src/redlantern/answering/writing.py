@@ -10,14 +10,17 @@ from redlantern.answering.drafting import build_draft_prompt
 from redlantern.answering.found import Candidate
 from redlantern.answering.material import as_material, is_to_a_model
 from redlantern.answering.prompt import NoRoomError, Prompt, build_prompt
-from redlantern.answering.sheet import Claim, Sheet
+from redlantern.answering.quantities import plain, quantities, values
+from redlantern.answering.sheet import Claim, Sheet, listed
 from redlantern.answering.support import Cells, Judgement, best_line
 from redlantern.collection.values import Citation
 from redlantern.models.language import LanguageModel, LanguageModelError, Sampling, Written
 from redlantern.progress import Cancel
+from redlantern.reading.values import CELL_SEPARATOR
 from redlantern.retrieval.spelling import replaced_words
 from redlantern.retrieval.wording import cells_of
 from redlantern.settings import Method
+from redlantern.splitting.passages import HEADER_CELL_SEPARATOR
 
 
 @dataclass(frozen=True)
@@ -180,8 +183,31 @@ def check_claims(written: str, lines: Sequence[Candidate], grounds: Grounds) -> 
             among, elsewhere = best_line(draft.text, [grounds.material(one) for one in others], 0)
             if elsewhere.support == "supported":
                 chosen, judgement = others[among], elsewhere
-        claims.append(_claim(draft.text, judgement, grounds.cite(chosen)))
+        claims.append(_with_header(_claim(draft.text, judgement, grounds.cite(chosen)), chosen, grounds))
     return tuple(claims)
+
+
+def _with_header(claim: Claim, row: Candidate, grounds: Grounds) -> Claim:
+    """A claim on a row that takes numbers from above it cites what they stand in, too, or else is not called supported."""
+    if not row.is_row or claim.support != "supported":
+        return claim
+    missing = _numbers(claim.text) - _numbers(f"{grounds.title(row)}. {row.text}")
+    above = [replace(row, line=at) for at in range(row.line)] if missing else []
+    # A heading of the row's path that stands in its own passage: the names of the columns, what is written over the table.
+    headers = [one for one in above if _in_cells(one.text) in row.passage.heading and missing & _numbers(one.text)]
+    if missing <= set[str]().union(*(_numbers(one.text) for one in headers)):
+        return replace(claim, citations=(*claim.citations, *map(grounds.cite, headers)))
+    said = listed(sorted(missing))
+    verb = "stands" if len(missing) == 1 else "stand"
+    return replace(claim, support="partly supported", doubt=f"{said} {verb} above the cited row, not in it")
+
+
+def _numbers(text: str) -> set[str]:
+    return values(quantities(plain(text)))
+
+
+def _in_cells(text: str) -> str:
+    return HEADER_CELL_SEPARATOR.join(text.split(CELL_SEPARATOR))
 
 
 def _claim(text: str, judgement: Judgement, citation: Citation) -> Claim:
