@@ -14,7 +14,7 @@ from redlantern.answering.engine import (
 )
 from redlantern.answering.sheet_form import sheet_as_json, sheet_from_json
 from redlantern.models.language import Written
-from redlantern.progress import Cancel, Cancelled, silent
+from redlantern.progress import Cancel, Cancelled
 from tests.conftest import SmallLanguageModel
 
 
@@ -229,47 +229,3 @@ def test_what_found_no_room_in_the_prompt_is_said(engine):
         sheet.left_out
         == f"Not given to the language model: {n_left} found {lines} for which there was no room in the prompt."
     )
-
-
-RENTS = """# Rents of the yard
-
-## Rents by year
-
-| Tenant | Rent 2024 | Rent 2025 |
-|---|---|---|
-| Kerr the saddler | 1.200,00 EUR | 1.310,00 EUR |
-| Lind the potter | 900,00 EUR | 950,00 EUR |
-"""
-
-
-@pytest.fixture
-def rents(make_engine, tmp_path):
-    def make(model):
-        (tmp_path / "rents").mkdir()
-        (tmp_path / "rents" / "rents.md").write_text(RENTS, encoding="utf-8")
-        engine = make_engine(language_model=model)
-        engine.collection.claim_writing()
-        engine.update([tmp_path / "rents"], report=silent, cancel=Cancel())
-        return engine
-
-    return make
-
-
-def test_a_claim_on_a_row_cites_the_column_names_that_its_numbers_are_from(rents):
-    sheet = ask(rents(SmallLanguageModel()), "What rent does Kerr the saddler pay?")[-1].sheet
-    [claim] = sheet.claims
-    assert "Rent 2025 1.310,00 EUR" in claim.text
-    row, header = claim.citations
-    assert row.text.startswith("Kerr the saddler\t")
-    assert header.text == "Tenant\tRent 2024\tRent 2025"
-    assert claim.support == "supported"
-
-
-def test_a_number_from_nowhere_in_the_table_is_not_supported(rents):
-    class Wrong(SmallLanguageModel):
-        def write(self, system, user, **rest):
-            yield Written("Kerr the saddler: Rent 2023 1.200,00 EUR [1]")
-            yield Written("", 10, 0, 10)
-
-    [claim] = ask(rents(Wrong()), "What rent does Kerr the saddler pay?")[-1].sheet.claims
-    assert claim.support != "supported"
