@@ -4,7 +4,7 @@ import re
 
 from redlantern.answering.found import Candidate, in_words
 
-_TABLE_NUMBER = re.compile(r"^(?:Table|Figure|Tabelle|Abbildung)\s+[A-Z]?\d+(?:[.-]\d+)*[.:]*\s+(?=\S)")
+_TABLE_NUMBER = re.compile(r"^(?:Table|Figure|Tabelle|Abbildung)\s+(?:[A-Z][.-]?)?\d+(?:[.-]\d+)*[.:]*\s+(?=\S)")
 _CLAUSE_NUMBER = re.compile(r"^(?:[A-Z]\.)?\d{1,3}(?:\.\d{1,3})*\.?\s+(?=\S)")
 
 
