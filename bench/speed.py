@@ -1,28 +1,24 @@
-"""Measures speed on the demo documents: pages and tokens a second, seconds to the first line and the first word."""
+"""Measures the speed of indexing on the demo documents: pages and tokens a second. `answering` measures that of asking."""
 
 import shutil
-import statistics
 import tempfile
 import time
 from pathlib import Path
 from typing import Any
 
-from bench.asking import DEMO, UNANSWERABLE, answer, demo_questions
+from bench.asking import DEMO
 from bench.collections import opened
 from redlantern.models.embedding import OnnxEmbedder
-from redlantern.models.language import HostedModel
 from redlantern.progress import Cancel, silent
 
-_N_QUESTIONS = 12
 _N_TEXTS = 48
 _TOKENS_EACH = 200
 
 
 def measure() -> dict[str, float]:
-    """Index the demo documents and ask a dozen of the questions; every figure is one run on this machine."""
+    """Index the demo documents; every figure is one run on this machine."""
     figures = _indexing()
     figures |= _embedding_alone()
-    figures |= _asking()
     return figures
 
 
@@ -64,22 +60,3 @@ def _embedding_alone() -> dict[str, float]:
     began = time.perf_counter()
     list(embedder.embed(texts, [[]] * _N_TEXTS))
     return {"embedding model, tokens a second": n_tokens / (time.perf_counter() - began)}
-
-
-def _asking() -> dict[str, float]:
-    rows = [row for row in demo_questions() if row["kind"] not in UNANSWERABLE][:_N_QUESTIONS]
-    with tempfile.TemporaryDirectory() as folder, opened(Path(folder), DEMO / "documents", HostedModel()) as engine:
-        answer(engine, rows[0])  # loads the language model
-        sheets = [answer(engine, row) for row in rows]
-    written = [one for one in sheets if one.seconds.first_word is not None]
-    first_lines = sorted(one.seconds.first_line for one in sheets if one.seconds.first_line is not None)
-    first_words = [one.seconds.first_word for one in written if one.seconds.first_word is not None]
-    writing = sum(one.seconds.total - (one.seconds.first_word or 0) for one in written)
-    return {
-        "seconds to the first line, median": statistics.median(first_lines),
-        "seconds to the first line, slowest": first_lines[-1],
-        "seconds to the first word, median": statistics.median(first_words),
-        "seconds to the whole sheet, median": statistics.median(one.seconds.total for one in sheets),
-        "prompt, tokens, median": statistics.median(one.n_prompt_tokens for one in written),
-        "tokens written a second": sum(one.n_written_tokens for one in written) / writing,
-    }

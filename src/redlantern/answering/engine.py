@@ -19,6 +19,7 @@ from redlantern.answering.found import (
     rank_lines,
     take_apart,
 )
+from redlantern.answering.neighbours import joined_with_neighbours
 from redlantern.answering.refusal import NOTHING_IN_SCOPE, evidence_score, refusal_words
 from redlantern.answering.sheet import Disagreement, Evidence, FoundLine, Sheet
 from redlantern.answering.standalone import standalone_question
@@ -351,7 +352,8 @@ class Engine:
         candidates = rank_lines(asked, [one.hit for one in members], [one.passage for one in members], self.embedder)
         features = features_of(asked, candidates)
         score = evidence_score(features)
-        lines = choose_lines(candidates, *((MOST_LINES, SUBJECT_SHARE) if wish else (self.method.found_lines,)))
+        chosen = choose_lines(candidates, *((MOST_LINES, SUBJECT_SHARE) if wish else (self.method.found_lines,)))
+        lines = joined_with_neighbours(chosen)
         is_refused = score < self.method.answer_threshold
         missing = [word for word in content_words(searched) if not index.words.holds(stem(word))]
         sheet = replace(
@@ -362,7 +364,7 @@ class Engine:
             # What does not answer must not be shown as if it did; the nearest passages are there to look at.
             found_lines=()
             if is_refused
-            else tuple(FoundLine(self._cite(one.passage, one.line), one.score) for one in lines),
+            else tuple(FoundLine(self._cite(one.passage, one.span), one.score) for one in lines),
             passages=tuple(
                 self._evidence(rank, one, question, searched)
                 for rank, one in enumerate(finding.ranked[: self.method.passages_kept], start=1)
@@ -427,17 +429,15 @@ class Engine:
         citation = self.asked.cite(document, passage.page_number, *one.span)
         return Evidence(rank, citation, passage.heading, hit.words, hit.meaning, hit.fused, explained, is_pinned)
 
-    def _cite(self, passage: StoredPassage, line: int | None = None) -> Citation:
-        document = self.index.documents[passage.document_id]
-        start, end = (passage.start, passage.end) if line is None else passage.lines[line]
-        return self.asked.cite(document, passage.page_number, start, end)
+    def _cite(self, passage: StoredPassage, span: tuple[int, int]) -> Citation:
+        return self.asked.cite(self.index.documents[passage.document_id], passage.page_number, *span)
 
     def _disagreement(self, asked: Asked, candidates: Sequence[Candidate]) -> Disagreement | None:
         documents = self.index.documents
         return disagreement(
             asked,
             candidates,
-            lambda one: self._cite(one.passage, one.line),
+            lambda one: self._cite(one.passage, one.span),
             lambda one: date_of(documents[one.passage.document_id]),
         )
 
@@ -446,7 +446,7 @@ class Engine:
         return Grounds(
             lines,
             candidates,
-            lambda one: self._cite(one.passage, one.line),
+            lambda one: self._cite(one.passage, one.span),
             lambda one: documents[one.passage.document_id].title,
         )
 

@@ -41,7 +41,8 @@ class Candidate:
     words, by rarity, that stand in it; `nearness` the cosine of the nearest of
     its words to each content word of the question, shape (n_words,), empty for a
     line that was not compared word by word; `alone` the cosine of the line taken
-    by itself, without its passage, when it was compared.
+    by itself, without its passage, when it was compared. Neighbours that it must
+    not be read without reach from line `first` to line `last`; -1 for none.
     """
 
     passage: StoredPassage
@@ -52,11 +53,28 @@ class Candidate:
     has_kind: bool
     nearness: Nearness
     alone: float = 0.0
+    first: int = -1
+    last: int = -1
+
+    @property
+    def span(self) -> tuple[int, int]:
+        """Where it stands on its page, with its neighbours: start and end, in code points."""
+        lines = self.passage.lines
+        first, last = (self.line if at < 0 else at for at in (self.first, self.last))
+        return lines[first][0], lines[last][1]
 
     @property
     def text(self) -> str:
-        """The line's words."""
-        return self.passage.line_text(self.line)
+        """The line's words, with its neighbours'."""
+        start, end = self.span
+        return self.passage.text[start - self.passage.start : end - self.passage.start]
+
+    @property
+    def least_said(self) -> int:
+        """How many words from the beginning must be said so that the line itself is, and nothing that limits it is left out."""
+        if self.last > self.line:
+            return len(self.text.split())
+        return len(self.text.split()) - len(self.passage.line_text(self.line).split())
 
     @property
     def is_row(self) -> bool:

@@ -69,7 +69,7 @@ def build_prompt(question: str, lines: Sequence[Candidate], model: LanguageModel
         fitting = [number for number, one in enumerate(kept) if one.has_kind] or list(range(len(kept)))
         begins = [number for number in fitting if number < BEST_LINES] or [0]
         must = [number for number in fitting if kept[number].score >= _NEAR_TIE * kept[0].score]
-        return stretch_grammar(printed, begins=begins, must=must)
+        return stretch_grammar(printed, begins=begins, must=must, least=[one.least_said for one in kept])
 
     system = f"{FIXED} {method.instruction}".strip()
     return fitted(_page_by_page(lines), model, method, system=system, request=question, grammar=grammar)

@@ -15,6 +15,7 @@ from redlantern.answering.central import Central, Section, central_lines, sectio
 from redlantern.answering.found import Candidate
 from redlantern.answering.grammars import every_line_grammar, sentence_grammar
 from redlantern.answering.material import is_to_a_model
+from redlantern.answering.neighbours import joined_with_neighbours
 from redlantern.answering.prompt import NoRoomError, fitted
 from redlantern.answering.sheet import Claim, FoundLine, Part, Sheet
 from redlantern.answering.wishes import Length
@@ -109,13 +110,13 @@ def plan_summary(topics: Sequence[Topic], length: Length) -> Plan:
         chosen = [one for one in chosen if not is_to_a_model(one.line.passage.text)][:of_each]
         every += chosen
         n_rows = sum(section.n_rows for section in topic.sections)
-        parts.append(Planned(topic.title, _in_order([one.line for one in chosen]), n_rows))
+        parts.append(Planned(topic.title, _in_order(joined_with_neighbours([one.line for one in chosen])), n_rows))
     if not every:
         return Plan(tuple(parts), ())
     lines, vectors = [one.line for one in every], np.stack([one.vector for one in every])
     scores = np.array([one.score for one in lines])
     whole = [lines[at] for at in spread(scores, vectors, of_all, [one.text for one in lines])]
-    return Plan(tuple(parts), _in_order(whole))
+    return Plan(tuple(parts), _in_order(joined_with_neighbours(whole)))
 
 
 _SPARE_LINES = 3
@@ -197,7 +198,11 @@ class _Writer:
         model, method = self._model, self._method
 
         def grammar(kept: Sequence[Candidate], printed: Sequence[str]) -> str:
-            return every_line_grammar(printed) if model.is_small else sentence_grammar(len(kept), len(kept))
+            return (
+                every_line_grammar(printed, [one.least_said for one in kept])
+                if model.is_small
+                else sentence_grammar(len(kept), len(kept))
+            )
 
         prompt = fitted(
             self._lines, model, method, system=SYSTEM, request=REQUEST, grammar=grammar,
