@@ -12,7 +12,8 @@ from typing import Any
 
 from bench.asking import DEMO, UNANSWERABLE, demo_questions
 from bench.collections import opened
-from redlantern.answering.engine import DoneStep, Engine, FoundStep, Question
+from redlantern.answering.asking import DoneStep, FoundStep, Question
+from redlantern.answering.engine import Engine
 from redlantern.answering.sheet import Sheet
 from redlantern.answering.writing import WritingStep
 from redlantern.models.language import GREEDY, HostedModel, Sampling, Written

@@ -4,7 +4,8 @@ import json
 from pathlib import Path
 from typing import Any
 
-from redlantern.answering.engine import DoneStep, Engine, Question
+from redlantern.answering.asking import DoneStep, Question
+from redlantern.answering.engine import Engine
 from redlantern.answering.sheet import Sheet
 from redlantern.progress import Cancel
 

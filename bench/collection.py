@@ -17,7 +17,8 @@ import numpy as np
 
 from bench.speed import as_json, show
 from bench.synthetic import random_vectors, word
-from redlantern.answering.engine import Engine, FoundStep, Question
+from redlantern.answering.asking import FoundStep, Question
+from redlantern.answering.engine import Engine
 from redlantern.collection.prepared import MadeWith, Prepared, Source
 from redlantern.collection.store import Collection
 from redlantern.models.embedding import OnnxEmbedder, quantise, quantise_half

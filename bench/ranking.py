@@ -10,7 +10,8 @@ from typing import Any
 import numpy as np
 
 from bench.plain import PlainWords, plain_fusion
-from redlantern.answering.engine import Engine, FoundStep, Question
+from redlantern.answering.asking import FoundStep, Question
+from redlantern.answering.engine import Engine
 from redlantern.answering.standalone import standalone_question
 from redlantern.progress import Cancel
 from redlantern.retrieval.spelling import mend, replaced_words

@@ -2,7 +2,7 @@
 
 import pytest
 
-from redlantern.answering.engine import Question
+from redlantern.answering.asking import Question
 from redlantern.answering.material import is_to_a_model
 from redlantern.answering.prompt import FIXED
 from redlantern.models.language import Written

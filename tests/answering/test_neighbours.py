@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from redlantern.answering.engine import Question
+from redlantern.answering.asking import Question
 from redlantern.answering.found import Candidate
 from redlantern.answering.grammars import every_line_grammar
 from redlantern.answering.neighbours import joined_with_neighbours, with_neighbours

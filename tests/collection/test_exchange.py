@@ -2,7 +2,7 @@
 
 import pytest
 
-from redlantern.answering.engine import Question
+from redlantern.answering.asking import Question
 from redlantern.answering.sheet_form import sheet_as_json
 from redlantern.collection import upkeep
 from redlantern.collection.check import find_faults

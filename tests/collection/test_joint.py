@@ -1,4 +1,4 @@
-from redlantern.answering.engine import Question
+from redlantern.answering.asking import Question
 from redlantern.collection.store import Collection
 from redlantern.progress import Cancel, silent
 

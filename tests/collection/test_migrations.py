@@ -5,7 +5,7 @@ from pathlib import Path
 
 import pytest
 
-from redlantern.answering.engine import Question
+from redlantern.answering.asking import Question
 from redlantern.collection import schema
 from redlantern.collection.check import find_faults
 from redlantern.collection.store import Collection

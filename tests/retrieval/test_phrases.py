@@ -1,6 +1,6 @@
 import pytest
 
-from redlantern.answering.engine import DoneStep, FoundStep, Question
+from redlantern.answering.asking import DoneStep, FoundStep, Question
 from redlantern.progress import Cancel
 from redlantern.retrieval.phrases import quoted
 

@@ -3,7 +3,7 @@ import dataclasses
 import numpy as np
 import pytest
 
-from redlantern.answering.engine import Question
+from redlantern.answering.asking import Question
 from redlantern.collection.values import StoredPassage
 from redlantern.progress import Cancel
 from redlantern.retrieval.explanation import Standing, Why, why

@@ -2,105 +2,43 @@
 
 import threading
 import time
-from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 from types import MappingProxyType
 
-from redlantern.answering.disagreement import date_of, disagreement
-from redlantern.answering.drafting import MOST_LINES
-from redlantern.answering.found import (
-    SUBJECT_SHARE,
-    Asked,
-    Candidate,
-    choose_lines,
-    features_of,
-    rank_lines,
-    take_apart,
+from redlantern.answering.asking import (
+    Asking,
+    DoneStep,
+    EmptyCollectionError,
+    EmptyQuestionError,
+    FoundStep,
+    Question,
+    Step,
+    timed,
 )
-from redlantern.answering.neighbours import joined_with_neighbours
-from redlantern.answering.refusal import NOTHING_IN_SCOPE, evidence_score, refusal_words
-from redlantern.answering.sheet import Disagreement, Evidence, FoundLine, Sheet
-from redlantern.answering.standalone import standalone_question
-from redlantern.answering.summary import PartStep, plan_summary, planned_sheet, topics_of, write_summary
-from redlantern.answering.wishes import SummaryWish, draft_wish, summary_wish
-from redlantern.answering.writing import Grounds, WritingStep, write_answer, write_without_documents
+from redlantern.answering.sheet import Sheet
+from redlantern.answering.writing import write_without_documents
 from redlantern.collection.exchange import embed_anew
 from redlantern.collection.joint import Joint
 from redlantern.collection.plan import UpdatePlan, make_plan
 from redlantern.collection.store import Collection
 from redlantern.collection.update import Summary, Workshop, carry_out, made_with_now, seconds_for, update
-from redlantern.collection.values import Citation, StoredPassage
-from redlantern.errors import RedlanternError
 from redlantern.models.chosen import EMBEDDING_MODEL
 from redlantern.models.embedding import Embedder
 from redlantern.models.language import LanguageModel, LanguageModelError
 from redlantern.progress import Cancel, ComputeQueue, Report
 from redlantern.reading.pool import ReaderPool
-from redlantern.retrieval.analysis import content_words, stem
-from redlantern.retrieval.explanation import Standing, standing, why
-from redlantern.retrieval.finding import SEARCHED_PASSAGES, Rankings, Spot, find, is_held, rank_each_way
+from redlantern.retrieval.analysis import content_words
+from redlantern.retrieval.explanation import Standing, standing
+from redlantern.retrieval.finding import SEARCHED_PASSAGES, Rankings, rank_each_way
 from redlantern.retrieval.index import Index
-from redlantern.retrieval.phrases import Place, look_for, no_place, places_in_words, quoted
-from redlantern.retrieval.reranking import Reranked
 from redlantern.retrieval.spelling import mend, replaced_words
 from redlantern.retrieval.words import pack_words
 from redlantern.settings import WRITING, Method
 
-
-class EmptyQuestionError(RedlanternError):
-    """There was nothing to ask."""
-
-    def __str__(self) -> str:
-        return "The question is empty. Type what you want to know, in a whole sentence or a few words."
-
-
-class EmptyCollectionError(RedlanternError):
-    """No document can be asked about."""
-
-    def __str__(self) -> str:
-        return "This collection holds no readable document yet. Add a folder first; then ask."
-
-
 WRITING_SETTINGS = "writing settings"
 """The fact that keeps what of a collection's writing settings is not as it is by default."""
-
-
-@dataclass(frozen=True)
-class FoundStep:
-    """The search is done: the sheet with its found lines and evidence, or refused."""
-
-    sheet: Sheet
-
-
-@dataclass(frozen=True)
-class DoneStep:
-    """The sheet is complete."""
-
-    sheet: Sheet
-
-
-Step = FoundStep | PartStep | WritingStep | DoneStep
-
-
-@dataclass(frozen=True)
-class Question:
-    """What to ask. `standalone` overrides the rules for follow-ups; `scope` None means every document.
-
-    `as_typed` leaves misspelt words alone; `shown` is the document that "this document" means. Passages that were put aside
-    are not found, pinned ones always are, each known by its stretch of a page.
-    """
-
-    text: str
-    history: tuple[str, ...] = ()
-    scope: frozenset[int] | None = None
-    standalone: str = ""
-    lines_only: bool = False
-    as_typed: bool = False
-    put_aside: frozenset[Spot] = frozenset()
-    pinned: frozenset[Spot] = frozenset()
-    shown: int | None = None
 
 
 class Engine:
@@ -209,15 +147,9 @@ class Engine:
         began = time.perf_counter()
         if not content_words(question.text) and not question.text.strip(" ?!.\n\t"):
             raise EmptyQuestionError
-        phrases = quoted(question.text)
         with self.queue.question():
-            wish = summary_wish(question.text, self.index.documents.values(), question.scope, question.shown)
-            if wish is not None:
-                sheet, writing = self._plan_summary(question, wish, began, cancel)
-            elif phrases:
-                sheet, writing = self._look(question, phrases, began, cancel), iter(())
-            else:
-                sheet, writing = self._find(question, began, cancel)
+            asking = Asking(self.index, self.asked, self.embedder, self.language_model, self.method)
+            sheet, writing = asking.begin(question, began, cancel)
             try:
                 yield FoundStep(sheet)
                 cancel.check()
@@ -230,7 +162,7 @@ class Engine:
                 # After the found lines, which must not wait for a disk.
                 if not self.collection.is_read_only:
                     self.collection.journal.note("asked", question.text)
-        yield DoneStep(_timed(sheet, total=time.perf_counter() - began))
+        yield DoneStep(timed(sheet, total=time.perf_counter() - began))
 
     def rank_each_way(self, text: str, scope: frozenset[int] | None) -> tuple[Rankings, dict[str, str]]:
         """Rank for a question in each of the ways that lead to the last order, without answering it; with its mended words.
@@ -324,140 +256,6 @@ class Engine:
     def _on_document(self) -> None:
         self._is_stale = True
 
-    def _find(self, question: Question, began: float, cancel: Cancel) -> tuple[Sheet, "_Writing"]:
-        """Find for a question: its sheet without a written answer, and the writing of one; none where it is refused."""
-        index = self.index
-        if not index.n_passages:
-            raise EmptyCollectionError
-        wish = draft_wish(question.text)
-        # A draft is found by its subject: "letter" and "to the Trust" are not what its pages speak of.
-        standalone = question.standalone or (
-            wish.about if wish else standalone_question(question.text, question.history)
-        )
-        mended = {} if question.as_typed else mend(standalone, index.words, self.embedder.splits_word)
-        searched = replaced_words(standalone, mended)
-        models = {"embedding": self.embedder.name}
-        base = Sheet(
-            question.text, standalone, False, "", (), (), mended=mended, method=self.method.name, models=models,
-            draft=wish,
-        )  # fmt: skip
-        if question.scope is not None and not question.scope:
-            return replace(base, refused=True, refusal_reason=NOTHING_IN_SCOPE), iter(())
-        finding = find(
-            index, self.asked, self.embedder, searched, question.scope, self.method,
-            put_aside=question.put_aside, pinned=question.pinned,
-        )  # fmt: skip
-        asked = take_apart(finding.words, index.words.languages)
-        members = [one for joined in finding.ranked for one in joined.members]
-        candidates = rank_lines(asked, [one.hit for one in members], [one.passage for one in members], self.embedder)
-        features = features_of(asked, candidates)
-        score = evidence_score(features)
-        chosen = choose_lines(candidates, *((MOST_LINES, SUBJECT_SHARE) if wish else (self.method.found_lines,)))
-        lines = joined_with_neighbours(chosen)
-        is_refused = score < self.method.answer_threshold
-        missing = [word for word in content_words(searched) if not index.words.holds(stem(word))]
-        sheet = replace(
-            base,
-            refused=is_refused,
-            refusal_reason=refusal_words(missing) if is_refused else "",
-            missing_words=() if is_refused else tuple(missing),
-            # What does not answer must not be shown as if it did; the nearest passages are there to look at.
-            found_lines=()
-            if is_refused
-            else tuple(FoundLine(self._cite(one.passage, one.span), one.score) for one in lines),
-            passages=tuple(
-                self._evidence(rank, one, question, searched)
-                for rank, one in enumerate(finding.ranked[: self.method.passages_kept], start=1)
-            ),
-            evidence_score=score,
-            disagreement=None if is_refused else self._disagreement(asked, candidates),
-            page_strengths=finding.page_strengths,
-        )
-        spent = time.perf_counter() - began
-        sheet = _timed(sheet, search=spent, first_line=spent if lines else None)
-        if is_refused or not lines:
-            return sheet, iter(())
-        grounds = self._grounds(lines, candidates)
-        return sheet, write_answer(sheet, grounds, self.language_model, self.method, began, cancel)
 
-    def _plan_summary(
-        self, question: Question, wish: SummaryWish, began: float, cancel: Cancel
-    ) -> tuple[Sheet, "_Writing"]:
-        """Choose the lines of a summary: its sheet with them, and its writing."""
-        base = Sheet(question.text, question.text, False, "", (), (), method=self.method.name)
-        if len(wish.documents) > _MOST_SUMMARISED:
-            reason = f"That is {len(wish.documents):,} documents; a summary takes at most {_MOST_SUMMARISED} at once. {_TICK_FEWER}"
-            return replace(base, refused=True, refusal_reason=reason), iter(())
-        topics = topics_of(self.index, self.asked, self.embedder, wish.documents, cancel)
-        plan = plan_summary(topics, wish.length)
-        grounds = self._grounds((), ())
-        sheet = planned_sheet(base, plan, grounds.cite)
-        spent = time.perf_counter() - began
-        sheet = _timed(sheet, search=spent, first_line=spent if sheet.found_lines else None)
-        return sheet, write_summary(sheet, plan, grounds, self.language_model, self.method, began, cancel)
-
-    def _look(self, question: Question, phrases: Sequence[str], began: float, cancel: Cancel) -> Sheet:
-        """Look for phrases in quotation marks: a sheet of all their places."""
-        index = self.index
-        if not index.n_passages:
-            raise EmptyCollectionError
-        base = Sheet(question.text, question.text, False, "", (), (), method=self.method.name)
-        if question.scope is not None and not question.scope:
-            return replace(base, refused=True, refusal_reason=NOTHING_IN_SCOPE)
-        places = look_for(phrases, index, self.asked, question.scope, cancel)
-        if not places:
-            return replace(base, refused=True, refusal_reason=no_place(phrases))
-        pages: Counter[tuple[int, int]] = Counter((one.document_id, one.page_number) for one in places)
-        most = max(pages.values())
-        # A page with one place is lit, too, and one with many fully.
-        strengths = {page: 0.35 + 0.65 * n / most for page, n in pages.items()}
-        shown = tuple(FoundLine(self._cite_line(one), 1.0) for one in places[:_MOST_PLACES_SHOWN])
-        said = places_in_words(len(places), len(pages), len({one.document_id for one in places}), len(shown))
-        spent = time.perf_counter() - began
-        sheet = replace(base, found_lines=tuple(dict.fromkeys(shown)), places=said, page_strengths=strengths)
-        return _timed(sheet, search=spent, first_line=spent)
-
-    def _cite_line(self, place: Place) -> Citation:
-        """The line that a place stands in."""
-        return self.asked.cite(self.index.documents[place.document_id], place.page_number, *place.line)
-
-    def _evidence(self, rank: int, one: Reranked, question: Question, searched: str) -> Evidence:
-        hit, passage = one.hit, one.passage
-        explained = why(one, searched, self.index.words.languages)
-        is_pinned = is_held(passage, question.pinned)
-        document = self.index.documents[passage.document_id]
-        citation = self.asked.cite(document, passage.page_number, *one.span)
-        return Evidence(rank, citation, passage.heading, hit.words, hit.meaning, hit.fused, explained, is_pinned)
-
-    def _cite(self, passage: StoredPassage, span: tuple[int, int]) -> Citation:
-        return self.asked.cite(self.index.documents[passage.document_id], passage.page_number, *span)
-
-    def _disagreement(self, asked: Asked, candidates: Sequence[Candidate]) -> Disagreement | None:
-        documents = self.index.documents
-        return disagreement(
-            asked,
-            candidates,
-            lambda one: self._cite(one.passage, one.span),
-            lambda one: date_of(documents[one.passage.document_id]),
-        )
-
-    def _grounds(self, lines: Sequence[Candidate], candidates: Sequence[Candidate]) -> Grounds:
-        documents = self.index.documents
-        return Grounds(
-            lines,
-            candidates,
-            lambda one: self._cite(one.passage, one.span),
-            lambda one: documents[one.passage.document_id].title,
-        )
-
-
-_Writing = Iterator[PartStep | WritingStep | Sheet]
-_MOST_SUMMARISED = 300
-_TICK_FEWER = "Tick fewer on the shelf, or ask for one of them by its name."
 _RELOAD_PAUSE_S = 0.8
 _SAMPLED_PASSAGES = 24
-_MOST_PLACES_SHOWN = 200
-
-
-def _timed(sheet: Sheet, **seconds: float | None) -> Sheet:
-    return replace(sheet, seconds=replace(sheet.seconds, **seconds))  # type: ignore[arg-type]

@@ -5,7 +5,8 @@ import textwrap
 from collections.abc import Sequence
 from pathlib import Path
 
-from redlantern.answering.engine import DoneStep, Engine, Question
+from redlantern.answering.asking import DoneStep, Question
+from redlantern.answering.engine import Engine
 from redlantern.answering.sheet import Claim, Sheet
 from redlantern.answering.sheet_form import sheet_as_json
 from redlantern.commands.shared import engine_on, plain, stoppable

@@ -6,7 +6,7 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from redlantern.answering.engine import Question
+from redlantern.answering.asking import Question
 from redlantern.answering.sheet_form import sheet_as_json
 from redlantern.commands.ask import answer
 from redlantern.commands.shared import ProgressLine, engine_on, stoppable

@@ -3,7 +3,7 @@
 import os
 from pathlib import Path
 
-from redlantern.answering.engine import Question
+from redlantern.answering.asking import Question
 from redlantern.commands.ask import answer, in_words
 from redlantern.commands.shared import NewKey, ProgressLine, engine_on, stoppable
 from redlantern.commands.window import has_display, show_window

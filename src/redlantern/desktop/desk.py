@@ -10,8 +10,8 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QWidget
 
+from redlantern.answering.asking import DoneStep, FoundStep, Question, Step
 from redlantern.answering.changes import compare, source_changes
-from redlantern.answering.engine import DoneStep, FoundStep, Question, Step
 from redlantern.answering.sheet import Sheet
 from redlantern.answering.sheet_form import relinked
 from redlantern.answering.summary import PartStep

@@ -7,7 +7,8 @@ from pathlib import Path
 
 from PyQt6.QtGui import QImage
 
-from redlantern.answering.engine import DoneStep, Engine, FoundStep, Question
+from redlantern.answering.asking import DoneStep, FoundStep, Question
+from redlantern.answering.engine import Engine
 from redlantern.answering.sheet import Sheet
 from redlantern.answering.sheet_form import sheet_as_json, sheet_from_json
 from redlantern.answering.summary import PartStep
