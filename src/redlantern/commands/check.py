@@ -4,6 +4,8 @@ import sys
 from pathlib import Path
 
 from redlantern.collection.check import find_faults
+from redlantern.collection.errors import DamagedCollectionError
+from redlantern.collection.store import Collection
 from redlantern.commands.shared import ProgressLine, stoppable
 from redlantern.commands.unlock import open_damaged
 from redlantern.models.chosen import EMBEDDING_MODEL, chosen_embedder
@@ -15,8 +17,7 @@ def check(path: Path, *, passphrase_source: str | None) -> int:
     progress = ProgressLine()
     try:
         with stoppable() as cancel:
-            dimensions = chosen_embedder(collection.facts.get(EMBEDDING_MODEL)).dimensions
-            faults = find_faults(collection, dimensions, report=progress, cancel=cancel)
+            faults = find_faults(collection, _dimensions(collection), report=progress, cancel=cancel)
         n_documents = len(collection.documents()) if not faults else 0
     finally:
         progress.finish()
@@ -31,3 +32,12 @@ def check(path: Path, *, passphrase_source: str | None) -> int:
         return 1
     print(f"{path} is whole: {n_documents} documents, every page, passage and vector is there and fits.")
     return 0
+
+
+def _dimensions(collection: Collection) -> int:
+    """How many numbers the collection's vectors have; the packaged model's where the file is too damaged to tell."""
+    try:
+        folder = collection.facts.get(EMBEDDING_MODEL)
+    except DamagedCollectionError:
+        folder = ""
+    return chosen_embedder(folder).dimensions
