@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QLabel, QPushButton
 from redlantern.desktop.differing import SideRow
 from redlantern.desktop.rows import ClaimRow, LineRow
 from redlantern.models.language import LanguageModelError, Written
+from tests.conftest import SmallLanguageModel
 from tests.desktop.conftest import WAIT_MS, ask, settle
 
 ANSWERED = "At what relative humidity in the loft shall work cease?"
@@ -49,7 +50,7 @@ def documents(documents):
     return documents
 
 
-def test_a_thread_of_five_questions(filled, qtbot, language_model, monkeypatch):
+def test_a_thread_of_questions_with_all_that_may_happen_on_the_way(filled, qtbot, language_model, monkeypatch):
     view = filled.desk.view
     ask(filled, qtbot, ANSWERED)
     assert "70 per cent" in words_of(claims(filled)[0])
@@ -74,7 +75,28 @@ def test_a_thread_of_five_questions(filled, qtbot, language_model, monkeypatch):
         ask(filled, qtbot, ANSWERED)
     [row] = claims(filled)
     assert "not supported: “48” is not in the cited words" in words_of(row)
-    assert len(filled.desk.sheets) == 6
+    # Documents that differ; then a stop in mid-answer, after which the found lines are all there.
+    ask(filled, qtbot, "By how many working days is the completion date of the tower moved?")
+    assert "THE DOCUMENTS DIFFER" in words_of(view)
+    language_model.waits_after = 2
+    ask(filled, qtbot, "When is the log handed to Mr. Hale?", waits=False)
+    qtbot.waitUntil(lambda: "being written; Esc stops" in words_of(view), timeout=WAIT_MS)
+    qtbot.keyClick(filled, Qt.Key.Key_Escape)
+    settle(filled, qtbot)
+    assert "The writing was stopped." in words_of(view)
+    assert isinstance(view.rows[0], LineRow)
+    language_model.waits_after = None
+    # A model that crashes while it writes, and another one in its place.
+    language_model.fails_after = 3
+    ask(filled, qtbot, ANSWERED)
+    assert "stopped unexpectedly and will be started again" in words_of(view)
+    assert not claims(filled)
+    other = SmallLanguageModel()
+    filled.desk.opened.engine.use_language_model(other)
+    assert language_model.is_closed
+    ask(filled, qtbot, ANSWERED)
+    assert claims(filled) and other.prompts
+    assert len(filled.desk.sheets) == 10
 
 
 def test_words_that_no_line_bears_out_are_underlined(filled, qtbot, language_model, monkeypatch):
