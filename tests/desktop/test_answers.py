@@ -77,19 +77,19 @@ def test_a_thread_of_questions_with_all_that_may_happen_on_the_way(filled, qtbot
     assert "not supported: “48” is not in the cited words" in words_of(row)
     # Documents that differ; then a stop in mid-answer, after which the found lines are all there.
     ask(filled, qtbot, "By how many working days is the completion date of the tower moved?")
-    assert "THE DOCUMENTS DIFFER" in words_of(view)
+    qtbot.waitUntil(lambda: "THE DOCUMENTS DIFFER" in words_of(view), timeout=WAIT_MS)
     language_model.waits_after = 2
     ask(filled, qtbot, "When is the log handed to Mr. Hale?", waits=False)
     qtbot.waitUntil(lambda: "being written; Esc stops" in words_of(view), timeout=WAIT_MS)
     qtbot.keyClick(filled, Qt.Key.Key_Escape)
     settle(filled, qtbot)
-    assert "The writing was stopped." in words_of(view)
+    qtbot.waitUntil(lambda: "The writing was stopped." in words_of(view), timeout=WAIT_MS)
     assert isinstance(view.rows[0], LineRow)
     language_model.waits_after = None
     # A model that crashes while it writes, and another one in its place.
     language_model.fails_after = 3
     ask(filled, qtbot, ANSWERED)
-    assert "stopped unexpectedly and will be started again" in words_of(view)
+    qtbot.waitUntil(lambda: "stopped unexpectedly and will be started again" in words_of(view), timeout=WAIT_MS)
     assert not claims(filled)
     other = SmallLanguageModel()
     filled.desk.opened.engine.use_language_model(other)
@@ -221,7 +221,8 @@ def test_the_document_at_the_right_is_summarised_by_its_menu_entry(tower, qtbot)
     next(one for one in tower.actions() if one.text() == "Summarise the document at the right").trigger()
     settle(tower, qtbot)
     assert [part.title for part in tower.desk.view.sheet.parts] == ["The bells", "The stair"]
-    assert "WRITTEN SUMMARY" in words_of(tower.desk.view)
+    # What a layout takes in is visible one turn later.
+    qtbot.waitUntil(lambda: "WRITTEN SUMMARY" in words_of(tower.desk.view), timeout=WAIT_MS)
 
 
 def test_what_is_the_models_own_in_a_draft_stands_apart_and_is_copied_as_such(
@@ -231,7 +232,7 @@ def test_what_is_the_models_own_in_a_draft_stands_apart_and_is_copied_as_such(
     writes(language_model, monkeypatch, "I hope that you are well. [-] ", f"{BELLS} [1]")
     ask(tower, qtbot, "Draft a letter to the verger about when the bells of the tower were last rung")
     view = tower.desk.view
-    assert "DRAFT OF A LETTER" in words_of(view)
+    qtbot.waitUntil(lambda: "DRAFT OF A LETTER" in words_of(view), timeout=WAIT_MS)
     assert "To the verger\nAbout when the bells of the tower were last rung" in words_of(view)
     assert "not from the documents: the model's own words, from no document" in words_of(view)
     assert [row.citation.path for row in claims(tower)] == ["tower.md"]
