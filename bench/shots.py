@@ -122,10 +122,11 @@ class _Errs:
         from redlantern.models.language import Written
 
         yield Written(
-            "The Builder shall stop all leathering and gluing when the relative humidity exceeds 65 per cent for more than "
-            "36 consecutive hours. [1] The Builder shall stop all leathering and gluing in the yard when the relative humidity "
-            "exceeds 65 per cent. [1] Gluing shall stop when the relative humidity exceeds 75 per cent. [1] Goat skins were "
-            "tanned with alum in the Middle Ages. [1]"
+            "The Builder shall stop all leathering and gluing in the Loft when the relative humidity exceeds 65 per cent for "
+            "more than 36 consecutive hours. [1] The Builder shall promptly stop all leathering and gluing in the Loft when the "
+            "relative humidity exceeds 65 per cent for more than 36 consecutive hours. [1] The Builder shall stop all leathering "
+            "and gluing in the Loft when the relative humidity exceeds 75 per cent. [1] Goat skins were tanned with alum in the "
+            "Middle Ages. [1]"
         )
         yield Written("", 100, 0, 80)
 

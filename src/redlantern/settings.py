@@ -81,7 +81,7 @@ class Method:
         "Without it, what next to nothing in the documents bears out is left out of an answer.",
     )
     answer_tokens: int = _setting(
-        120, "Longest written answer", "tokens", 20, 4000, "An answer that is cut off loses its last sentence."
+        240, "Longest written answer", "tokens", 20, 4000, "An answer that is cut off loses its last sentence."
     )
     context_tokens: int = _setting(
         2048,

@@ -188,7 +188,7 @@ def test_settings_are_used_kept_and_put_back(room, filled, qtbot, language_model
     settled(filled, qtbot)
     assert settings.controls["answer_tokens"].value() == 60
     qtbot.mouseClick(settings.reset_button, Qt.MouseButton.LeftButton)
-    assert settings.controls["answer_tokens"].value() == 120
+    assert settings.controls["answer_tokens"].value() == 240
     qtbot.mouseClick(settings.use_button, Qt.MouseButton.LeftButton)
     settled(filled, qtbot)
     assert filled.desk.opened.engine.method == Method()
@@ -198,7 +198,7 @@ def test_settings_that_cannot_be_are_refused_where_they_are_typed(room):
     settings = room.settings
     settings.controls["prompt_tokens"].setValue(1900)
     assert settings.problem.text() == (
-        "Evidence, answer and instruction need 2,179 tokens together, and the context window has 2,048. "
+        "Evidence, answer and instruction need 2,299 tokens together, and the context window has 2,048. "
         "Make it longer, or one of them shorter."
     )
     assert settings.problem.isVisible() and not settings.use_button.isEnabled()
