@@ -150,29 +150,23 @@ class Asking:
         asked = take_apart(finding.words, index.words.languages)
         members = [one for joined in finding.ranked for one in joined.members]
         candidates = rank_lines(asked, [one.hit for one in members], [one.passage for one in members], self.embedder)
-        features = features_of(asked, candidates)
-        score = evidence_score(features)
+        score = evidence_score(features_of(asked, candidates))
         chosen = choose_lines(candidates, *((MOST_LINES, SUBJECT_SHARE) if wish else (self.method.found_lines,)))
         lines = joined_with_neighbours(chosen)
-        is_refused = score < self.method.answer_threshold
-        missing = [word for word in content_words(searched) if not index.words.holds(stem(word))]
-        sheet = replace(
-            base,
-            refused=is_refused,
-            refusal_reason=refusal_words(missing) if is_refused else "",
-            missing_words=() if is_refused else tuple(missing),
-            # What does not answer must not be shown as if it did; the nearest passages are there to look at.
-            found_lines=()
-            if is_refused
-            else tuple(FoundLine(self._cite(one.passage, one.span), one.score) for one in lines),
-            passages=tuple(
-                self._evidence(rank, one, question, searched)
-                for rank, one in enumerate(finding.ranked[: self.method.passages_kept], start=1)
-            ),
-            evidence_score=score,
-            disagreement=None if is_refused else self._disagreement(asked, candidates),
-            page_strengths=finding.page_strengths,
+        passages = tuple(
+            self._evidence(rank, one, question, searched)
+            for rank, one in enumerate(finding.ranked[: self.method.passages_kept], start=1)
         )
+        sheet = replace(base, passages=passages, evidence_score=score, page_strengths=finding.page_strengths)
+        missing = [word for word in content_words(searched) if not index.words.holds(stem(word))]
+        is_refused = score < self.method.answer_threshold
+        if is_refused:
+            # What does not answer must not be shown as if it did; the nearest passages are there to look at.
+            sheet = replace(sheet, refused=True, refusal_reason=refusal_words(missing))
+        else:
+            found = tuple(FoundLine(self._cite(one.passage, one.span), one.score) for one in lines)
+            differing = self._disagreement(asked, candidates)
+            sheet = replace(sheet, missing_words=tuple(missing), found_lines=found, disagreement=differing)
         spent = time.perf_counter() - began
         sheet = timed(sheet, search=spent, first_line=spent if lines else None)
         if is_refused or not lines:
