@@ -45,3 +45,33 @@ def test_cancelling_ends_the_wait():
         threading.Timer(0.05, cancel.now).start()
         with pytest.raises(Cancelled):
             queue.wait_for_turn(cancel)
+
+
+def test_what_is_done_alone_waits_for_questions_and_they_for_it():
+    queue, order = ComputeQueue(), []
+    entered, may_leave = threading.Event(), threading.Event()
+
+    def alone():
+        with queue.alone():
+            order.append("alone")
+            entered.set()
+            may_leave.wait(5)
+
+    def ask():
+        with queue.question():
+            order.append("asked")
+
+    with queue.question():
+        exchange = threading.Thread(target=alone)
+        exchange.start()
+        exchange.join(0.1)
+        assert order == []
+    assert entered.wait(5)
+    asking = threading.Thread(target=ask)
+    asking.start()
+    asking.join(0.1)
+    assert order == ["alone"]
+    may_leave.set()
+    for one in (exchange, asking):
+        one.join(5)
+    assert order == ["alone", "asked"]

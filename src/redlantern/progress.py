@@ -100,23 +100,39 @@ class ComputeQueue:
     """One queue for the processor: a question goes before indexing.
 
     Indexing calls `wait_for_turn` before each step; it holds still there while
-    any question is worked on.
+    any question is worked on. What exchanges the collection under the questions
+    does it `alone`.
     """
 
     def __init__(self) -> None:
         self._changed = threading.Condition()
         self._n_questions = 0
+        self._is_held = False
 
     @contextmanager
     def question(self) -> Iterator[None]:
-        """Mark a question as being worked on."""
+        """Mark a question as being worked on; waits while something is done alone."""
         with self._changed:
+            self._changed.wait_for(lambda: not self._is_held)
             self._n_questions += 1
         try:
             yield
         finally:
             with self._changed:
                 self._n_questions -= 1
+                self._changed.notify_all()
+
+    @contextmanager
+    def alone(self) -> Iterator[None]:
+        """Wait until no question is worked on, and let none begin while the body runs."""
+        with self._changed:
+            self._changed.wait_for(lambda: self._n_questions == 0 and not self._is_held)
+            self._is_held = True
+        try:
+            yield
+        finally:
+            with self._changed:
+                self._is_held = False
                 self._changed.notify_all()
 
     def wait_for_turn(self, cancel: Cancel) -> None:

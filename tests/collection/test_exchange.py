@@ -1,5 +1,7 @@
 """Another embedding model for a whole collection: the old index until the new one is whole, and nothing lost on the way."""
 
+import threading
+
 import pytest
 
 from redlantern.answering.asking import Question
@@ -90,3 +92,20 @@ def test_what_an_interruption_leaves_of_the_copy_is_removed_and_erased(engine):
 
 def test_the_time_is_estimated_by_a_few_passages(engine):
     assert 0 < engine.seconds_to_embed(Other()) < 60
+
+
+def test_a_question_in_the_midst_of_its_answer_keeps_the_collection_it_began_with(engine):
+    asking = engine.ask(Question(ASKED), Cancel())
+    next(asking)
+    exchange = threading.Thread(
+        target=engine.use_embedder, args=(Other(), "/models/other"), kwargs={"report": silent, "cancel": Cancel()}
+    )
+    exchange.start()
+    exchange.join(1)
+    assert exchange.is_alive()
+    assert made_by(engine) == {"small stand-in 1"}
+    *_, done = asking
+    assert done.sheet.claims[0].support == "supported"
+    exchange.join(20)
+    assert not exchange.is_alive()
+    assert made_by(engine) == {"other 2"}

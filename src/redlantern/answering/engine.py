@@ -221,10 +221,15 @@ class Engine:
 
         `fact` is what the collection is to know it by. Gives how many documents were embedded anew; see embed_anew.
         """
-        workshop = replace(self._workshop(), embedder=embedder)
-        n_documents = embed_anew(self.collection, workshop, facts={EMBEDDING_MODEL: fact}, report=report, cancel=cancel)
-        with self.queue.question(), self._index_lock:
-            self.embedder, self._index, self._is_stale = embedder, None, True
+
+        def exchanged() -> None:
+            with self._index_lock:
+                self.embedder, self._index, self._is_stale = embedder, None, True
+
+        n_documents = embed_anew(
+            self.collection, replace(self._workshop(), embedder=embedder), facts={EMBEDDING_MODEL: fact},
+            exchanged=exchanged, report=report, cancel=cancel,
+        )  # fmt: skip
         _ = self.index
         self.collection.journal.note("settings", f"Embedding model: {embedder.name}")
         return n_documents

@@ -1,6 +1,7 @@
 """Another embedding model for a whole collection: everything is embedded anew in a copy, which then takes the collection's place."""
 
 import contextlib
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -16,7 +17,13 @@ _MEANWHILE = ("sheets", "facts", "journal")
 
 
 def embed_anew(
-    collection: Collection, workshop: Workshop, *, facts: dict[str, str], report: Report, cancel: Cancel
+    collection: Collection,
+    workshop: Workshop,
+    *,
+    facts: dict[str, str],
+    exchanged: Callable[[], None] = lambda: None,
+    report: Report,
+    cancel: Cancel,
 ) -> int:
     """Make all passages and vectors anew with the workshop's embedding model, and gives how many documents that were.
 
@@ -32,6 +39,8 @@ def embed_anew(
         With the embedding model to come.
     facts : dict
         What the collection is to know of itself from the exchange on, such as the model's name.
+    exchanged : callable
+        Called when the copy has taken the collection's place, before any question is let in again.
 
     Raises
     ------
@@ -56,7 +65,7 @@ def embed_anew(
             everything = [(document_id, n) for document_id, (_, n) in copy.made_with().items()]
             carry_out(copy, UpdatePlan(to_remake=everything), workshop, report=anew, cancel=cancel)
             copy.file.settle()
-            with file.alone():
+            with workshop.queue.alone(), file.alone():
                 # From here on nothing may be written to the collection: what was, goes along.
                 with copy.file.writing() as connection:
                     for table in _MEANWHILE:
@@ -72,6 +81,7 @@ def embed_anew(
                 file.drop_connections()
                 put_in_place(target, file.path)
                 file.become(file.path, key, salt)
+                exchanged()
         finally:
             copy.close()
     finally:
