@@ -219,9 +219,9 @@ class ClaimRow(CitedRow):
         layout.setSpacing(3)
         layout.addLayout(top)
         if claim.support != "supported":
-            note = words_label(
-                f"{SUPPORT_WORDS[claim.support]}: {claim.doubt}", family=theme.SANS, scale=0.9, name="problem"
-            )
+            # What is only the model's says so in its doubt.
+            said = claim.doubt if claim.is_outside else f"{SUPPORT_WORDS[claim.support]}: {claim.doubt}"
+            note = words_label(said, family=theme.SANS, scale=0.9, name="problem")
             note.setContentsMargins(26, 0, 0, 0)
             layout.addWidget(note)
         self.setAccessibleName(f"Claim, {SUPPORT_WORDS[claim.support]}, {claim.citations[0].mark}: {claim.text}")
