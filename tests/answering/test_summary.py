@@ -5,6 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from redlantern.answering import asking
 from redlantern.answering.asking import DoneStep, FoundStep, Question
 from redlantern.answering.central import spread
 from redlantern.answering.grammars import every_line_grammar, free_draft_grammar
@@ -186,3 +187,12 @@ def test_lines_that_are_spread_are_distinct_and_begin_with_the_best(scores, most
     chosen = spread(np.array(scores), vectors, most, words)
     assert chosen[0] == int(np.argmax(scores))
     assert len({words[at] for at in chosen}) == len(chosen) == min(most, len(set(words)))
+
+
+def test_more_documents_than_anybody_reads_are_not_summarised_at_once(tower, monkeypatch):
+    monkeypatch.setattr(asking, "_MOST_SUMMARISED", 1)
+    sheet = steps_of(tower(Repeats()), "Summarise all documents")[-1].sheet
+    assert sheet.refused
+    assert sheet.refusal_reason == (
+        "That is 2 documents; a summary takes at most 1 at once. Tick fewer on the shelf, or ask for one of them by its name."
+    )

@@ -240,3 +240,11 @@ def test_what_is_the_models_own_in_a_draft_stands_apart_and_is_copied_as_such(
     copied = QGuiApplication.clipboard().text()
     assert "I hope that you are well. [not from the documents]" in copied
     assert f"{BELLS} [{claims(tower)[0].citation.mark}]" in copied
+
+
+def test_without_a_page_there_is_nothing_to_summarise_and_it_says_so(filled):
+    next(one for one in filled.actions() if one.text() == "Summarise the document at the right").trigger()
+    assert filled.desk._status.activity.text() == (
+        "Open a page first: the document at the right is what is summarised."
+    )
+    assert filled.desk.sheets == []

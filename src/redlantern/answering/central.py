@@ -9,7 +9,7 @@ marginal relevance: Carbonell and Goldstein, 1998).
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
@@ -82,24 +82,28 @@ def sections_of(passages: Sequence[StoredPassage], vectors: Sequence[Vectors]) -
     vectors : sequence of arrays
         For each passage, the vectors of its lines: shape (n_lines, dim).
     """
-    found: list[Section] = []
-    least = max(_LEAST_LINES, sum(len(one.lines) for one in passages) // MOST_SECTIONS)
+    groups: list[Section] = []
     for passage, own in zip(passages, vectors, strict=True):
         title = _title(passage.heading)
-        last = found[-1] if found else None
-        if last is not None and (title == last.title or len(last.vectors) < least):
-            joined = np.concatenate([last.vectors, own])
-            found[-1] = Section(last.title or title, (*last.passages, passage), joined)
+        if groups and title == groups[-1].title:
+            groups[-1] = _joined(groups[-1], Section(title, (passage,), own), title)
         else:
-            found.append(Section(title, (passage,), own))
-    if len(found) > 1 and len(found[-1].vectors) < least:
-        rest = found.pop()
-        found[-1] = replace(
-            found[-1],
-            passages=found[-1].passages + rest.passages,
-            vectors=np.concatenate([found[-1].vectors, rest.vectors]),
-        )
+            groups.append(Section(title, (passage,), own))
+    least = max(_LEAST_LINES, sum(len(one.lines) for one in passages) // MOST_SECTIONS)
+    found: list[Section] = []
+    for group in groups:
+        if found and len(group.vectors) < least:
+            found[-1] = _joined(found[-1], group, found[-1].title)
+        elif len(found) == 1 and len(found[0].vectors) < least:
+            # What stands before the first section that is long enough goes with that one.
+            found = [_joined(found[0], group, group.title)]
+        else:
+            found.append(group)
     return found
+
+
+def _joined(one: Section, other: Section, title: str) -> Section:
+    return Section(title, one.passages + other.passages, np.concatenate([one.vectors, other.vectors]))
 
 
 def _title(heading: str) -> str:
