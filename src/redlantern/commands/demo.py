@@ -15,7 +15,7 @@ QUESTIONS = (
     "How much does the Builder claim in total?",
     "What is the wind pressure of the Swell?",
     "When did the Trust first hear of the damp in the loft?",
-    "What salary does the caretaker receive?",
+    "What is the telephone number of the surveyor?",
 )
 
 
