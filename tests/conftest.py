@@ -17,6 +17,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from redlantern.answering.engine import Engine  # noqa: E402
 from redlantern.collection.store import Collection  # noqa: E402
+from redlantern.collection.values import StoredPassage  # noqa: E402
 from redlantern.models.embedding import Embedded, Span, Vectors  # noqa: E402
 from redlantern.models.language import GREEDY, LanguageModelError, Sampling, Written  # noqa: E402
 from redlantern.progress import Cancel, silent  # noqa: E402
@@ -89,6 +90,15 @@ class SmallEmbedder:
             seed = int.from_bytes(hashlib.sha256(stem(token).encode()).digest()[:4])
             total += np.random.default_rng(seed).normal(size=self.dimensions)
         return np.asarray(total / np.linalg.norm(total), np.float32)
+
+
+def stored_passage(number: int, heading: str, lines: Sequence[str], *, start: int = 0) -> StoredPassage:
+    """A passage of these lines, one under the other, on the page of its own number."""
+    text, spans, at = "\n".join(lines), [], start
+    for line in lines:
+        spans.append((at, at + len(line)))
+        at += len(line) + 1
+    return StoredPassage(number, 1, number, start, start + len(text), heading, text, tuple(spans))
 
 
 class SmallLanguageModel:

@@ -3,7 +3,7 @@
 import numpy as np
 
 from redlantern.answering.central import central_lines, is_left_out, sections_of, whole_mean
-from redlantern.collection.values import StoredPassage
+from tests.conftest import stored_passage
 
 LINES = {
     "The roof was covered in Welsh slate in 1954.": [1, 0.1, 0],
@@ -15,15 +15,6 @@ LINES = {
 }
 
 
-def passage(number, heading, lines):
-    text = "\n".join(lines)
-    spans, at = [], 0
-    for line in lines:
-        spans.append((at, at + len(line)))
-        at += len(line) + 1
-    return StoredPassage(number, 1, number, 0, len(text), heading, text, tuple(spans))
-
-
 def vectors(lines):
     rows = np.array([LINES.get(line, [0, 1, 0]) for line in lines], np.float32)
     return rows / np.linalg.norm(rows, axis=1, keepdims=True)
@@ -32,8 +23,8 @@ def vectors(lines):
 def test_sections_follow_the_first_headings_and_short_ones_join_the_one_before():
     many = list(LINES)
     passages = [
-        passage(1, "Survey › The roof", many), passage(2, "Survey › The roof › Slates", many),
-        passage(3, "Survey › Fee", ["The fee is small."]), passage(4, "Survey › The stair", many),
+        stored_passage(1, "Survey › The roof", many), stored_passage(2, "Survey › The roof › Slates", many),
+        stored_passage(3, "Survey › Fee", ["The fee is small."]), stored_passage(4, "Survey › The stair", many),
     ]  # fmt: skip
     found = sections_of(passages, [vectors([one.line_text(at) for at in range(len(one.lines))]) for one in passages])
     assert [(one.title, len(one.passages)) for one in found] == [("The roof", 3), ("The stair", 1)]
@@ -42,7 +33,7 @@ def test_sections_follow_the_first_headings_and_short_ones_join_the_one_before()
 
 def test_the_line_that_is_about_something_else_comes_last_and_none_is_said_twice():
     lines = [*LINES, next(iter(LINES))]
-    [section] = sections_of([passage(1, "Survey › The roof", lines)], [vectors(lines)])
+    [section] = sections_of([stored_passage(1, "Survey › The roof", lines)], [vectors(lines)])
     chosen = central_lines([section], whole_mean([section]), 7)
     texts = [one.line.text for one in chosen]
     assert len(texts) == len(set(texts)) == 6
@@ -58,13 +49,16 @@ def test_headings_short_lines_and_formal_words_say_nothing_by_themselves():
         "Dear Mrs. Vasey, and all members of the Trust,",
         *LINES,
     ]
-    one = passage(1, "Survey › The roof of the hall and its slates", lines)
+    one = stored_passage(1, "Survey › The roof of the hall and its slates", lines)
     assert [is_left_out(one, at) for at in range(4)] == [True, True, True, False]
 
 
 def test_what_stands_before_the_first_long_section_goes_with_it():
     many = list(LINES)
-    passages = [passage(1, "Survey", ["Made for the Trust in May."]), passage(2, "Survey › The roof", many)]
+    passages = [
+        stored_passage(1, "Survey", ["Made for the Trust in May."]),
+        stored_passage(2, "Survey › The roof", many),
+    ]
     [section] = sections_of(passages, [vectors(["Made for the Trust in May."]), vectors(many)])
     assert (section.title, len(section.passages)) == ("The roof", 2)
     assert sections_of([], []) == []

@@ -7,19 +7,14 @@ from redlantern.answering.asking import Question
 from redlantern.answering.found import Candidate
 from redlantern.answering.grammars import every_line_grammar
 from redlantern.answering.neighbours import joined_with_neighbours, with_neighbours
-from redlantern.collection.values import StoredPassage
 from redlantern.progress import Cancel, silent
-from tests.conftest import SmallLanguageModel
+from tests.conftest import SmallLanguageModel, stored_passage
 
 RULE = "Work shall cease in rain."
 
 
 def candidate(lines, at, score=1.0):
-    text, spans, start = " ".join(lines), [], 0
-    for line in lines:
-        spans.append((start + 100, start + 100 + len(line)))
-        start += len(line) + 1
-    passage = StoredPassage(1, 1, 1, 100, 100 + len(text), "", text, tuple(spans))
+    passage = stored_passage(1, "", lines, start=100)
     return Candidate(passage, at, score, 0.9, 0.9, True, np.ones(1, np.float32))
 
 
@@ -40,14 +35,14 @@ def candidate(lines, at, score=1.0):
 )
 def test_which_neighbours_come_along(lines, at, expected):
     found = with_neighbours(candidate(lines, at))
-    assert found.text == " ".join(lines[number] for number in expected)
+    assert found.text == "\n".join(lines[number] for number in expected)
     assert found.span == (found.passage.lines[expected[0]][0], found.passage.lines[expected[-1]][1])
 
 
 def test_a_line_that_a_better_one_reaches_over_is_not_shown_again():
     lines = [RULE, "Unless the Trust agrees, nobody may go on."]
     found = joined_with_neighbours([candidate(lines, 0), candidate(lines, 1, 0.9)])
-    assert [one.text for one in found] == [" ".join(lines)]
+    assert [one.text for one in found] == ["\n".join(lines)]
 
 
 def test_what_limits_a_line_is_said_with_it():

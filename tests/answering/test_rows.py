@@ -6,19 +6,15 @@ import pytest
 from redlantern.answering.found import Candidate
 from redlantern.answering.material import as_material
 from redlantern.answering.writing import Grounds, check_claims
-from redlantern.collection.values import Citation, StoredPassage
+from redlantern.collection.values import Citation
+from tests.conftest import stored_passage
 
 HEADER, ROW = "Tenant\tRent 2024\tRent 2025", "Kerr the saddler\t1.200,00 EUR\t1.310,00 EUR"
 NAMES = "Tenant | Rent 2024 | Rent 2025"
 
 
 def row_of(lines, heading):
-    text = "\n".join(lines)
-    spans, at = [], 0
-    for line in lines:
-        spans.append((at, at + len(line)))
-        at += len(line) + 1
-    passage = StoredPassage(1, 1, 1, 0, len(text), heading, text, tuple(spans))
+    passage = stored_passage(1, heading, lines)
     return Candidate(passage, len(lines) - 1, 1.0, 0.9, 0.9, True, np.ones(1, np.float32))
 
 

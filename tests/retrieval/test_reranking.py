@@ -4,25 +4,19 @@ import numpy as np
 import pytest
 
 from redlantern.answering.asking import Question
-from redlantern.collection.values import StoredPassage
 from redlantern.progress import Cancel
 from redlantern.retrieval.explanation import Standing, Why, why
 from redlantern.retrieval.finding import Spot, find, rank_each_way
 from redlantern.retrieval.index import Hit
 from redlantern.retrieval.reranking import is_contents, join_neighbours, question_words, rerank
 from redlantern.settings import Method
-from tests.conftest import SmallEmbedder
+from tests.conftest import SmallEmbedder, stored_passage
 
 EMBEDDER = SmallEmbedder()
 
 
 def passage(number, *lines, heading="Survey › Loft"):
-    text = "\n".join(lines)
-    spans, at = [], 0
-    for line in lines:
-        spans.append((at, at + len(line)))
-        at += len(line) + 1
-    return StoredPassage(number, 1, number, 0, len(text), heading, text, tuple(spans))
+    return stored_passage(number, heading, lines)
 
 
 def hit(number, fused, one):
