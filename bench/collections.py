@@ -17,11 +17,15 @@ def opened(folder: Path, documents: Path, language_model: LanguageModel | None =
     """An engine on a collection of these documents; `folder` takes the file and its key, or has them from before."""
     os.environ["XDG_DATA_HOME"] = str(folder)
     path = folder / "bench.redlantern"
-    collection = Collection.open(path) if path.exists() else Collection.create(path)
+    is_kept = path.exists()
+    collection = Collection.open(path) if is_kept else Collection.create(path)
     engine = Engine(collection, OnnxEmbedder(), language_model)
     try:
         engine.collection.claim_writing()
         engine.update([documents], report=silent, cancel=Cancel())
+        if is_kept:
+            # What was read or split by another version is made anew.
+            engine.update([], report=silent, cancel=Cancel())
         yield engine
     finally:
         engine.close()

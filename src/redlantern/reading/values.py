@@ -16,7 +16,7 @@ ROW_SEPARATOR = "\n"
 """Stands between the rows of a table, and between the blocks of a page."""
 
 
-READER_VERSION = 1
+READER_VERSION = 2
 """Raised when files would be read otherwise than before; documents are then read anew. 0 is what was not recorded."""
 
 

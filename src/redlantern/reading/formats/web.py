@@ -21,8 +21,9 @@ _BLOCKS = {
     "tbody", "html", "header", "footer", "form", "caption",
 }  # fmt: skip
 _SURROUNDING_NAMES = re.compile(
-    r"(?:^|[-_\s])(?:nav|navbar|navigation|menu|breadcrumbs?|cookies?|consent|banner|sidebar|footer|share|social|related|"
-    r"advert|ads?|promo|newsletter|skip|pagination|toolbar)(?:$|[-_\s])",
+    r"(?:^|[-_\s])(?:(?:doc|top|page|site|sub|main|side|bottom|foot|head)?nav(?:bar|igation|header|footer|links?|menu|list)?|"
+    r"menu|breadcrumbs?|cookies?|consent|banner|sidebar|footer|share|social|related|advert|ads?|promo|newsletter|skip|"
+    r"pagination|toolbar)(?:$|[-_\s])",
     re.IGNORECASE,
 )
 _SURROUNDING_ROLES = {"navigation", "banner", "contentinfo", "search", "complementary", "menu", "menubar", "dialog"}
