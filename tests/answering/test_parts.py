@@ -6,32 +6,7 @@ from redlantern.answering.claims import drafts_of
 from redlantern.answering.found import is_named_clause
 from redlantern.answering.grammars import stretch_grammar
 from redlantern.answering.refusal import refusal_words
-from redlantern.answering.standalone import leans_on_earlier, standalone_question
-from redlantern.answering.wants import holds, kind_wanted
-
-
-@pytest.mark.parametrize(
-    ("question", "history", "expected"),
-    [
-        ("And for the Pedal?", ["What is the wind pressure of the Great?"], "And for the Pedal (wind pressure Great)?"),
-        ("Who owns it?", ["What happens to the blower of 1961?"], "Who owns it (blower 1961)?"),
-        ("What is the deposit?", ["Who is the chair?"], "What is the deposit?"),
-        ("Who is the chair?", [], "Who is the chair?"),
-        ("Is there a lift?", ["Who is the chair?"], "Is there a lift?"),
-        ("When did the Trust sign its lease?", ["Who is the chair?"], "When did the Trust sign its lease?"),
-        ("and why?", ["Who lost the key?", "When was that?"], "and why (lost key)?"),
-    ],
-)
-def test_follow_ups_are_completed_from_the_thread(question, history, expected):
-    assert standalone_question(question, history) == expected
-
-
-@given(st.text(max_size=80), st.lists(st.text(max_size=80), max_size=3))
-def test_a_standalone_question_has_no_words_from_elsewhere(question, history):
-    made = standalone_question(question, history)
-    known = " ".join([question, *history]).casefold()
-    assert all(word.strip("()?!. ").casefold() in known for word in made.split())
-    assert isinstance(leans_on_earlier(question), bool)
+from redlantern.answering.wants import holds, kind_wanted, signs_of
 
 
 @pytest.mark.parametrize(
@@ -49,6 +24,13 @@ def test_a_standalone_question_has_no_words_from_elsewhere(question, history):
         ("How old is the mate?", "age"),
         ("Why was it left?", "reason"),
         ("Is bellows 1 good?", "yes or no"),
+        ("What is a hot standby?", "definition"),
+        ("What does APR mean for a loan?", "definition"),
+        ("What is the port of the server?", "anything"),
+        ("How do I lock the yard?", "procedure"),
+        ("Where was the silt put?", "place"),
+        ("What is the difference between the Great and the Swell?", "comparison"),
+        ("Which documents are needed?", "list"),
         ("What does clause 3 say?", "anything"),
     ],
 )
@@ -70,12 +52,49 @@ def test_the_kind_of_answer_is_told_by_the_questions_form(question, kind):
         ("name", "The survey was made by Mr. Quist.", "Who made the survey?", True),
         ("number", "280 hours at 61,50 EUR", "How many hours were they idle?", True),
         ("number", "They were idle, at 61,50 EUR an hour", "How many hours were they idle?", False),
+        ("number", "Argentina | 30 min", "How many minutes are they late?", True),
+        ("number", "Argentina | 30 miles", "How many minutes are they late?", False),
+        ("sum", "The pins are worn by 4.5 millimetres.", "How much were the pins worn?", True),
+        ("sum", "It weighs 4.5 kilograms.", "How much did it cost?", False),
+        ("sum", "No more than $50 a night.", "How much is a licence for 50 people?", False),
+        ("date", "Renewed once the first part is done.", "When should it be renewed?", True),
+        ("date", "Renewed once the first part is done.", "When was it renewed?", False),
         ("telephone number", "Call 0123 456789.", "What is the telephone number?", True),
         ("anything", "Whatever.", "What?", True),
     ],
 )
 def test_a_line_holds_an_answer_of_a_kind(kind, line, question, expected):
     assert holds(kind, line, question) is expected
+
+
+@pytest.mark.parametrize(
+    ("question", "says", "does_not"),
+    [
+        ("What is a hot standby?", "A hot standby is a server that answers.", "Begin the hot standby now."),
+        ("What is APR?", "The yearly rate, known as APR.", "The APR of this loan was 6 %."),
+        ("What is QIF?", "QIF\tAn older format.", "Import QIF files."),
+        ("What does FAI mean?", "Fully Automatic Installer (FAI)", "FAI needs a server."),
+        ("Why was it left?", "It was left because of the rain.", "It was left on Monday."),
+        ("How do I lock the yard?", "Lock it, then give the key to the porter.", "The yard has a lock."),
+        ("Where was the silt put?", "It lies behind the fish market.", "It was put ashore."),
+        ("How does the Great differ from the Swell?", "The Great is open, whereas the Swell is shut.", "The Swell was cleaned."),
+        ("Which documents are needed?", "The lease, the log and a key.", "Two are needed."),
+    ],
+)  # fmt: skip
+def test_a_line_shows_signs_of_answering(question, says, does_not):
+    signs = signs_of(kind_wanted(question), question)
+    assert signs.search(says)
+    assert not signs.search(does_not)
+
+
+def test_what_has_a_form_of_its_own_needs_no_signs():
+    assert signs_of("date", "When does it begin?") is None
+
+
+@given(st.text(max_size=60))
+def test_signs_can_be_made_of_any_question(text):
+    for question in (f"What is {text}?", f"What does {text} mean?", text):
+        signs_of(kind_wanted(question), question)
 
 
 def test_claims_are_cut_as_they_come():

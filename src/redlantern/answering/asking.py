@@ -73,7 +73,8 @@ Step = FoundStep | PartStep | WritingStep | DoneStep
 
 @dataclass(frozen=True)
 class Question:
-    """What to ask. `standalone` overrides the rules for follow-ups; `scope` None means every document.
+    """What to ask. `history` has the questions of the thread as they were searched for, `cited` the words that answered the
+    last of them; `standalone` overrides the rules for follow-ups; `scope` None means every document.
 
     `as_typed` leaves misspelt words alone; `shown` is the document that "this document" means. Passages that were put aside
     are not found, pinned ones always are, each known by its stretch of a page.
@@ -81,6 +82,7 @@ class Question:
 
     text: str
     history: tuple[str, ...] = ()
+    cited: tuple[str, ...] = ()
     scope: frozenset[int] | None = None
     standalone: str = ""
     lines_only: bool = False
@@ -132,7 +134,7 @@ class Asking:
         wish = draft_wish(question.text)
         # A draft is found by its subject: "letter" and "to the Trust" are not what its pages speak of.
         standalone = question.standalone or (
-            wish.about if wish else standalone_question(question.text, question.history)
+            wish.about if wish else standalone_question(question.text, question.history, question.cited)
         )
         mended = {} if question.as_typed else mend(standalone, index.words, self.embedder.splits_word)
         searched = replaced_words(standalone, mended)

@@ -13,13 +13,13 @@ from dataclasses import dataclass, replace
 import numpy as np
 import numpy.typing as npt
 
-from redlantern.answering.wants import Kind, holds, kind_wanted
+from redlantern.answering.wants import Kind, holds, kind_wanted, signs_of
 from redlantern.collection.values import StoredPassage
 from redlantern.models.embedding import Embedder
 from redlantern.reading.values import CELL_SEPARATOR
 from redlantern.retrieval.analysis import stems
 from redlantern.retrieval.index import Hit, searched_stems
-from redlantern.retrieval.reranking import QuestionWords
+from redlantern.retrieval.reranking import ASIDE_WEIGHT, QuestionWords, aside_begins
 from redlantern.retrieval.wording import line_in_words, row_in_words
 from redlantern.splitting.passages import HEADER_CELL_SEPARATOR, HEADING_SEPARATOR
 
@@ -128,7 +128,10 @@ class Asked:
 
 def take_apart(words: QuestionWords, languages: Sequence[str] = ()) -> Asked:
     """Take a question apart; `languages` are the documents'."""
-    wanted = {one: words.rarity(one) for one in searched_stems(words.text, languages)}
+    own = set(searched_stems(words.text[: aside_begins(words.text)], languages))
+    wanted = {
+        one: words.rarity(one) * (1 if one in own else ASIDE_WEIGHT) for one in searched_stems(words.text, languages)
+    }
     focus = _focus(words.text, words.starts, words.rarities.tolist())
     kind = kind_wanted(words.text)
     names = [at for at, start in enumerate(words.starts) if start and words.text[start].isupper()]
@@ -149,6 +152,7 @@ def rank_lines(
     """
     cheap = _scored_cheaply(asked, hits, passages)
     compared, rest = cheap[:_COMPARED_LINES], cheap[_COMPARED_LINES:]
+    signs = signs_of(asked.kind, asked.text)
     # The document's title is compared, too: questions say "in the policy" or "according to the log".
     texts = [with_title(one) for one in compared]
     rows = embedder.embed_words(texts) if texts else []
@@ -164,6 +168,9 @@ def rank_lines(
         # Weights chosen with bench/fit_refusal.py, on the tuning questions.
         score = candidate.cosine + 0.5 * candidate.coverage + 2.0 * echo + 0.25 * candidate.has_kind
         score += 0.5 * is_named_clause(asked.text, candidate.text)
+        score += 0.5 * (
+            signs is not None and signs.search(candidate.text if candidate.is_row else text[n_title:]) is not None
+        )
         alone = float(_direction(own) @ asked.whole)
         finished.append(replace(candidate, score=score, nearness=nearness, alone=alone))
     finished.sort(key=lambda one: (-one.score, one.passage.passage_id, one.line))

@@ -7,8 +7,8 @@ from redlantern.answering.found import EvidenceFeatures
 from redlantern.answering.sheet import listed
 
 # Logistic regression, fitted by bench/fit_refusal.py on bench/tuning; in the order of EvidenceFeatures.row().
-WEIGHTS = (2.63, 3.21, 1.72, 2.4, 1.63)
-INTERCEPT = -5.87
+WEIGHTS = (2.52, 3.59, 1.72, 2.07, 1.66)
+INTERCEPT = -5.84
 
 
 def evidence_score(features: EvidenceFeatures) -> float:

@@ -3,6 +3,7 @@
 import re
 from collections.abc import Sequence
 
+from redlantern.answering.wants import kind_wanted
 from redlantern.retrieval.analysis import content_words, stem, tokens
 
 _OPENERS = re.compile(
@@ -17,30 +18,62 @@ _POINTERS = re.compile(
 _NO_POINTER = re.compile(
     r"\b(?:is there|are there|was there|were there|so that|state that|say that|the one who)\b", re.IGNORECASE
 )
+_PERSON = re.compile(r"\b(?:he|she|him|his|her|hers)\b", re.IGNORECASE)
+# What a pronoun further on may point to: "the Trust", "a sailing", "the caretaker's", a name.
+_NAMED_BEFORE = re.compile(
+    r"\b(?:the|a|an|each|every|any|all|no|our|my|your)\s+\w|['’]s\b|(?<=[a-z,;] )[A-ZÀ-Þ]\w", re.UNICODE
+)
+# "For how long?", "by how much?", "since when?"
+_ASKS_ABOUT_SAME = re.compile(
+    r"^(?:for|by|with|to|from|in|on|at|of|since|until|under|after|before)\s+(?:what|which|whom?|whose|how|when|where)\b",
+    re.IGNORECASE,
+)
+_AND_FOR = re.compile(
+    r"^(?:and|or|but)?\s*(?:what about |how about )?(?P<link>for|in|on|of|from|to|at|by|with|under|since|until|after|before|during)\s+"
+    r"(?!what\b|which\b|who|how\b|when\b|where\b)(?P<new>[^?!.]+)[?!. ]*$",
+    re.IGNORECASE,
+)
+# "Does the hall have one?", but not "Is it the new one?"
+_ONE_OF_THEM = re.compile(
+    r"\b(?:have|has|had|use|used|need|needs|get|for|of|with|without|about|remove|make|makes|add|find|buy|see|on|in) ones?\W*$",
+    re.IGNORECASE,
+)
+_MOST_WORDS_PUT_IN = 6
 _SHORTEST_WHOLE_QUESTION = 2
-_ASKING = frozenset("what who when where why how which whose whom did do does is are was were can could".split())
+_NAME = re.compile(r"(?:\b(?:Mr|Mrs|Ms|Dr|Prof|Dame|Sir|Captain)\.? )?[A-ZÀ-Þ][\w’'-]+(?: [A-ZÀ-Þ][\w’'-]+)+")
 
 
-def standalone_question(question: str, history: Sequence[str]) -> str:
+def standalone_question(question: str, history: Sequence[str], cited: Sequence[str] = ()) -> str:
     """Complete a follow-up with what the thread was about.
+
+    "And in March?" is put into the question before where that has "in January";
+    otherwise the words of the earlier question that it leans on are added, and for
+    "he" or "she" the name that answered it.
 
     Parameters
     ----------
     question : str
     history : sequence of str
         Earlier questions of the thread, oldest first.
+    cited : sequence of str
+        The words that answered the last of these, best first.
 
     Returns
     -------
     str
-        The question itself when it stands alone; otherwise with the words of
-        the earlier question that it leans on, and none from elsewhere.
+        The question itself when it stands alone; otherwise one with words of the
+        thread, and none from elsewhere.
     """
     if not history or not leans_on_earlier(question):
         return question
     earlier = _last_that_stands(history)
+    put_in = _put_in(question, earlier)
+    if put_in:
+        return put_in
     known = {stem(word) for word in tokens(question)}
     added = [word for word in _as_written(earlier) if stem(word.casefold()) not in known]
+    if earlier == history[-1] and _PERSON.search(question) and kind_wanted(earlier) == "name":
+        added += [word for word in _name_in(cited).split() if word not in added]
     if not added:
         return question
     return f"{question.rstrip(' ?.!')} ({' '.join(added)})?"
@@ -55,12 +88,38 @@ def leans_on_earlier(question: str) -> bool:
     # "The deposit?" and "why?" are no whole questions; "What is the deposit?" is one.
     if n_content == 0 or (len(words) <= _SHORTEST_WHOLE_QUESTION and n_content <= 1):
         return True
+    if n_content <= 1 and _ASKS_ABOUT_SAME.match(question.strip()):
+        return True
+    if _ONE_OF_THEM.search(question):
+        return True
     points = _POINTERS.search(_NO_POINTER.sub(" ", question))
     if points is None:
         return False
     # A pronoun that follows a name or noun of its own question points to that: "When did the Trust sign its lease?"
-    before = content_words(question[: points.start()])
-    return len([word for word in before if word not in _ASKING]) <= 1
+    return _NAMED_BEFORE.search(question[: points.start()]) is None
+
+
+def _put_in(question: str, earlier: str) -> str:
+    """The earlier question with the new thing in place of the old: "in January" becomes "in March"; empty where it has no such
+    place.
+    """
+    asked = _AND_FOR.match(question.strip())
+    if asked is None or len(asked["new"].split()) > _MOST_WORDS_PUT_IN:
+        return ""
+    last = list(re.finditer(rf"\b{asked['link']}\s+", earlier, re.IGNORECASE))
+    if not last:
+        return ""
+    before, after = earlier[: last[-1].end()], earlier[last[-1].end() :].rstrip(" ?.!")
+    # Only where the old thing ends the question: what follows it would be lost.
+    if len(content_words(after)) > 2 or len(after.split()) > _MOST_WORDS_PUT_IN:
+        return ""
+    return f"{before}{asked['new'].strip()}?"
+
+
+def _name_in(lines: Sequence[str]) -> str:
+    """The first name of two words or more in some lines; empty without one."""
+    found = (_NAME.search(line) for line in lines)
+    return next((one.group() for one in found if one), "")
 
 
 def _last_that_stands(history: Sequence[str]) -> str:
@@ -73,4 +132,6 @@ def _last_that_stands(history: Sequence[str]) -> str:
 def _as_written(question: str) -> list[str]:
     """The content words of a question as they were typed, so that names keep their capitals."""
     kept = set(content_words(question))
-    return [word for word in re.findall(r"[\w][\w.,’'/-]*[\w]|\w", question) if word.casefold() in kept]
+    written = re.findall(r"[\w][\w.,’'/-]*[\w]|\w", question)
+    # "write-ahead" is two words to the search.
+    return [word for word in written if word.casefold() in kept or kept.intersection(content_words(word))]

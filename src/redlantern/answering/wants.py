@@ -4,7 +4,8 @@ import re
 from typing import Literal
 
 Kind = Literal[
-    "date", "sum", "number", "name", "telephone number", "e-mail address", "colour", "age", "reason", "yes or no", "anything"
+    "date", "sum", "number", "name", "telephone number", "e-mail address", "colour", "age", "reason", "yes or no", "definition",
+    "procedure", "place", "list", "comparison", "anything",
 ]  # fmt: skip
 
 _MONTHS = (
@@ -58,6 +59,14 @@ _PEOPLE_AND_FIRMS = (
     "person|people|man|woman|company|firm|builder|surveyor|lawyer|doctor|engineer|inspector|party|bank|hotel|hospital|"
     "school|university|newspaper|insurer|insurance|supplier|shop|brand|author|city|town|country|street|church|yard|captain"
 )
+_ARTICLE = r"(?:an? |the (?![^?]*\bof\b))?"
+# "What is a hot standby?", "what does APR mean?" ask what a word means; "what is the port of the server?" asks for a port.
+_DEFINED = (
+    rf"^\W*(?:and )?(?:what|who) (?:is|are|was|were) {_ARTICLE}(?P<is>(?!the\b)[\w./:&'’-]+"
+    r"(?: (?!(?:of|in|for|to|on|at|with|by|from)\b)[\w./:&'’-]+){0,3})(?: (?:in|for|to|on|at|with|by|from)\b[^?]*)?\W*$",
+    r"\bwhat (?:does|do|did) (?:an? |the )?(?P<does>.+?) (?:mean|stand for|refer to|denote)\b",
+    r"\bwhat is (?:meant by|(?:the|a) (?:meaning|definition) of) (?:an? |the )?(?P<meant>[^?]+?)\W*$",
+)
 # The first rule that fits decides.
 _RULES: list[tuple[Kind, re.Pattern[str]]] = [
     ("telephone number", re.compile(r"\b(?:tele)?phone number\b|\bwhich number (?:can|do) .*\b(?:call|ring)\b", re.IGNORECASE)),
@@ -85,12 +94,46 @@ _RULES: list[tuple[Kind, re.Pattern[str]]] = [
         ),
     ),
     ("reason", re.compile(r"^\W*(?:and )?why\b", re.IGNORECASE)),
+    (
+        "comparison",
+        re.compile(
+            r"\bdiffer(?:s|ent|ence|ences)?\b|\bcompared?\b|\bversus\b|\bvs\b|\bas opposed to\b|\b(?:better|more|less|\w+er) than\b",
+            re.IGNORECASE,
+        ),
+    ),
+    ("definition", re.compile("|".join(_DEFINED), re.IGNORECASE)),
+    ("procedure", re.compile(r"^\W*(?:and )?how (?:do|can|to|does|should|could|may|must|is|are)\b", re.IGNORECASE)),
+    ("place", re.compile(r"^\W*(?:and )?where\b", re.IGNORECASE)),
+    (
+        "list",
+        re.compile(
+            r"\b(?:which|what) (?:\w+ ){0,2}\w+s (?:are|were|do|did|can|may|must|have|exist|help)\b|\bwhat are the\b|\blist\b|"
+            r"\bname (?:the|all)\b",
+            re.IGNORECASE,
+        ),
+    ),
     ("yes or no", re.compile(r"^\W*(?:is|are|was|were|do|does|did|may|must|can|could|will|would|shall|should|has|have|had)\b", re.I)),
 ]  # fmt: skip
 
 
 # "How many hours": the answer is a number of hours, not any number.
 _COUNTED = re.compile(r"\bhow many (?:of the )?(\w+)", re.IGNORECASE)
+_SHORT_UNITS = {
+    "second": "secs?|s", "minute": "mins?", "hour": "hrs?|h", "metre": "m", "meter": "m", "millimetre": "mm", "centimetre": "cm",
+    "kilometre": "km", "gram": "g", "kilogram": "kg", "kilo": "kg", "litre": "l", "liter": "l", "degree": "°", "percent": "%|per cent",
+}  # fmt: skip
+# "How much were the pins worn?" may be answered in millimetres; "how much was paid?" may not.
+_HOW_MUCH = re.compile(r"\bhow much\b", re.IGNORECASE)
+_OF_MONEY = re.compile(
+    rf"\b(?:cost|price|fee|pay|paid|spen[dt]|earn|owe|charge|charged|money|deposit|rent|salary|wages?|fares?|grant|{_MONEY})",
+    re.IGNORECASE,
+)
+_WITH_UNIT = r"|\b\d[\d.,]*\s?(?:%|°|per cent|[a-z]{1,12}\b)"
+# "When should it be renewed?" asks for an occasion, which may be no date: "once the first part is done".
+_ASKS_FOR_OCCASION = re.compile(
+    r"^\W*(?:and )?when (?:should|may|must|can|could|do|does|is|are|will|would|need)\b", re.IGNORECASE
+)
+_OCCASION = r"|\b(?:if|when|once|after|before|until|unless|as soon as|whenever|within|as long as|by the time)\b"
 
 
 def kind_wanted(question: str) -> Kind:
@@ -109,9 +152,64 @@ def holds(kind: Kind, line: str, question: str) -> bool:
     asked = question.casefold()
     counted = _COUNTED.search(question) if kind == "number" else None
     if counted:
-        noun = re.escape(counted.group(1)[:-1] if len(counted.group(1)) > 3 else counted.group(1))
+        said = counted.group(1)[:-1] if len(counted.group(1)) > 3 else counted.group(1)
+        noun, short = re.escape(said), _SHORT_UNITS.get(said.casefold())
         form = re.compile(
-            rf"\b(?:\d[\d.,]*|{_NUMBER_WORDS}|[a-z]+ty-[a-z]+)\b(?:\s+[\w-]+)?\s+{noun}|\b{noun}\w*\s+\d[\d.,]*",
+            rf"\b(?:\d[\d.,]*|{_NUMBER_WORDS}|[a-z]+ty-[a-z]+)\b(?:\s+[\w-]+)?\s+{noun}|\b{noun}\w*\s+\d[\d.,]*"
+            + (rf"|\b\d[\d.,]*\s?(?:{short})(?!\w)" if short else ""),
             re.IGNORECASE,
         )
-    return any(match.group().casefold().strip() not in asked for match in form.finditer(line))
+    elif kind == "sum" and _HOW_MUCH.search(question) and not _OF_MONEY.search(question):
+        form = re.compile(form.pattern + _WITH_UNIT, re.IGNORECASE)
+    elif kind == "date" and _ASKS_FOR_OCCASION.search(question):
+        form = re.compile(form.pattern + _OCCASION, re.IGNORECASE)
+    numbers = set(re.findall(r"\d[\d.,]*\d|\d", asked))
+    return any(
+        # "$50" is no answer to a question about 50 people.
+        said not in asked and said.strip("€£$ ") not in numbers
+        for said in (match.group().casefold().strip() for match in form.finditer(line))
+    )
+
+
+def signs_of(kind: Kind, question: str) -> re.Pattern[str] | None:
+    """What a line that answers often says where the answer has no form of its own: "because", "is called", "click".
+
+    Signs, and no more than that: a line without them may answer, too. None for a kind without any.
+    """
+    if kind != "definition":
+        return _SIGNS.get(kind)
+    found = next(one for one in (re.search(rule, question, re.IGNORECASE) for rule in _DEFINED) if one)
+    words = next(one for one in found.groups() if one).strip()
+    term = rf"{re.escape(words)}(?:e?s)?".replace(r"\ ", r"[\s-]+")
+    return re.compile(
+        rf"(?:^|[.;:(“\"]\s?|\b(?:an?|the)\s+){term}(?:\s\([^)]*\))?,?\s"
+        r"(?:is|are|was|were|means?|refers?|stands?|denotes?|describes?|consists?|comprises?)\b|"
+        r"\b(?:called|known\sas|termed|named|or|i\.e\.|abbreviated(?:\sas)?|short\sfor|meaning)\s+(?:an?\s|the\s)?[“\"'‘]?"
+        rf"{term}\b|\({term}\)|{term}\s\((?!s\))[^)]+\)|^(?:[•*-]\s)?{term}\s*(?:\t|:|—|–|\s-\s)",
+        re.IGNORECASE,
+    )
+
+
+_SIGNS: dict[Kind, re.Pattern[str]] = {
+    "reason": re.compile(
+        r"\b(?:because|since|so that|in order|due to|owing to|as a result|therefore|thus|hence|reasons?|to avoid|to prevent|"
+        r"to ensure|which is why|otherwise|lest|so as)\b",
+        re.IGNORECASE,
+    ),
+    "comparison": re.compile(
+        r"\b(?:whereas|while|unlike|differ\w*|instead|than|rather|contrast|on the other hand|however|but|both|only)\b",
+        re.IGNORECASE,
+    ),
+    "procedure": re.compile(
+        r"(?:^|[.;:] |, |\d\.\s|•\s)(?:then )?(?:use|click|select|choose|open|run|enter|type|press|set|add|create|go to|install|write|"
+        r"call|send|fill|make|put|take|edit|start|turn|remove|apply|ask|give|sign|submit|contact|place|check)\b|"
+        r"\b(?:you can|can be|must be|should be|has to be|is done|are done|by \w+ing|using|with the help of|the command|steps?)\b",
+        re.IGNORECASE,
+    ),
+    # Capitals tell names of places.
+    "place": re.compile(
+        r"\b(?:in|at|near|behind|under|inside|outside|beside|below|above|opposite|between|from|into|on)\s+"
+        r"(?:the\b|an?\b|its\b|his\b|her\b|their\b|[A-ZÀ-Þ/~]|\d)|(?<!\w)~?/[\w.-]+/"
+    ),
+    "list": re.compile(r"\w+, [\w ()-]+(?:,| and | or )|:\s*$|^(?:[•*-]|\(?[a-z\d][.)])\s"),
+}

@@ -131,9 +131,11 @@ class Desk(QWidget):
             return
         self.stop()
         self._asked_at, self.found_after_s = time.perf_counter(), None
-        history = tuple(sheet.standalone_question for sheet in self.sheets[self._thread_began :])
+        thread = self.sheets[self._thread_began :]
         question = Question(
-            text, history, self.scope, standalone, as_typed=as_typed,
+            text, tuple(sheet.standalone_question for sheet in thread),
+            tuple(one.citation.text for sheet in thread[-1:] for one in sheet.found_lines),
+            self.scope, standalone, as_typed=as_typed,
             put_aside=frozenset(self.choices.put_aside), pinned=frozenset(self.choices.pinned),
             shown=self.current_document.document_id if self.current_document is not None else None,
         )  # fmt: skip

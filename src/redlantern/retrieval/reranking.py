@@ -29,6 +29,8 @@ _ECHO_WEIGHT = 0.8
 _CLOSENESS_WEIGHT = 0.1
 _FARTHEST_APART = 3
 _SAME_WORDS = 0.9
+_ASIDE = re.compile(r"\([^()]*\)\W*$")
+ASIDE_WEIGHT = 0.5
 _LEADER = re.compile(r"(?:\. ?){4,}\s*[ivxlc\d]+\s*$|…+\s*\d+\s*$", re.IGNORECASE)
 
 
@@ -89,12 +91,29 @@ class Reranked:
         return min(one.passage.start for one in self.members), max(one.passage.end for one in self.members)
 
 
+def aside_begins(question: str) -> int:
+    """Where the words in brackets at a question's end begin; its length without any, or where there is nothing else."""
+    aside = _ASIDE.search(question)
+    return aside.start() if aside and aside.start() > 0 else len(question)
+
+
 def question_words(question: str, embedder: Embedder, rarity: Callable[[str], float]) -> QuestionWords:
-    """Embed a question's words; those that carry no content count only where there are no others."""
+    """Embed a question's words; those that carry no content count only where there are no others.
+
+    What stands in brackets at the end counts half: the words that a follow-up took from its thread say where to look, its
+    own say what for. Chosen on the follow-ups of bench/tuning.
+    """
     [words] = embedder.embed_words([question])
     content = set(content_words(question))
     chosen = [one for one in words if question[slice(*one[0])].casefold() in content] or words
-    rarities = np.array([rarity(stem(question[slice(*span)].casefold())) for span, _ in chosen], np.float32)
+    aside = aside_begins(question)
+    rarities = np.array(
+        [
+            rarity(stem(question[start:end].casefold())) * (ASIDE_WEIGHT if start >= aside else 1)
+            for (start, end), _ in chosen
+        ],
+        np.float32,
+    )
     vectors = np.array([vector for _, vector in chosen], np.float32).reshape(len(chosen), -1)
     mean = np.array([vector for _, vector in words], np.float32).reshape(len(words), -1).sum(axis=0)
     whole = np.asarray(mean / max(float(np.linalg.norm(mean)), 1e-9), np.float32)
