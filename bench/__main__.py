@@ -23,6 +23,11 @@ def main() -> int:
     parser.add_argument(
         "--only", default="", help="for answers: the collection (demo, accounts, handbook), instead of all"
     )
+    parser.add_argument(
+        "--unpooled",
+        action="store_true",
+        help="for quality and answers: only pages named with the questions are right, not those judged right in the pool",
+    )
     parser.add_argument("--json", action="store_true", help="print the figures as JSON")
     arguments = parser.parse_args()
     results = {}
@@ -32,6 +37,8 @@ def main() -> int:
             chosen["sizes"] = (arguments.passages,)
         if name == "answers":
             chosen["only"] = arguments.only
+        if name in ("answers", "quality"):
+            chosen["unpooled"] = arguments.unpooled
         result = benches[name].measure(**chosen)
         results[name] = benches[name].as_json(result)
         if not arguments.json:

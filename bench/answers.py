@@ -45,10 +45,13 @@ class Counts:
             setattr(self, name, getattr(self, name) + value)
 
 
-def measure(only: str = "") -> dict[str, dict[str, Counts]]:
-    """Ask all questions of the three collections, or of one; gives counts by kind for each, with a model and without."""
+def measure(only: str = "", *, unpooled: bool = False) -> dict[str, dict[str, Counts]]:
+    """Ask all questions of the three collections, or of one; gives counts by kind for each, with a model and without.
+
+    `unpooled` as in asking.rows.
+    """
     found: dict[str, dict[str, Counts]] = {}
-    for name, documents, questions, kept in _collections():
+    for name, documents, questions, kept in _collections(unpooled):
         if only not in ("", name):
             continue
         for has_model in (True, False):
@@ -62,7 +65,7 @@ def measure(only: str = "") -> dict[str, dict[str, Counts]]:
     return found
 
 
-def _collections() -> Iterator[tuple[str, Path, list[dict[str, Any]], Path | None]]:
+def _collections(unpooled: bool) -> Iterator[tuple[str, Path, list[dict[str, Any]], Path | None]]:
     yield "demo", DEMO / "documents", demo_questions(), None
     for one in MEASURED:
         if one.documents.exists():
@@ -71,7 +74,7 @@ def _collections() -> Iterator[tuple[str, Path, list[dict[str, Any]], Path | Non
             yield (
                 one.name,
                 one.documents,
-                rows(one.questions) + rows(QUESTIONS / f"{one.name}-unanswered.jsonl"),
+                rows(one.questions, unpooled=unpooled) + rows(QUESTIONS / f"{one.name}-unanswered.jsonl"),
                 kept,
             )
 

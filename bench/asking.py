@@ -13,9 +13,13 @@ DEMO = Path(__file__).parent.parent / "demo"
 UNANSWERABLE = ("off subject", "near")
 
 
-def rows(path: Path) -> list[dict[str, Any]]:
-    """Read a file of questions."""
-    return [json.loads(line) for line in path.read_text(encoding="utf-8").splitlines()]
+def rows(path: Path, *, unpooled: bool = False) -> list[dict[str, Any]]:
+    """Read a file of questions; `unpooled` leaves out the right pages that were found by judging a pool (see bench.pool)."""
+    read = [json.loads(line) for line in path.read_text(encoding="utf-8").splitlines()]
+    if unpooled:
+        for row in read:
+            row["right"] = [one for one in row["right"] if not one.get("pooled")]
+    return read
 
 
 def demo_questions() -> list[dict[str, Any]]:

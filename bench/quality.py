@@ -10,8 +10,8 @@ from bench.collections import opened
 from bench.open_documents import FETCHED, MEASURED
 
 
-def measure() -> dict[str, Any]:
-    """Rank for all questions; gives the figures of each collection whose documents are there."""
+def measure(*, unpooled: bool = False) -> dict[str, Any]:
+    """Rank for all questions; gives the figures of each collection whose documents are there; `unpooled` as in asking.rows."""
     with tempfile.TemporaryDirectory() as folder, opened(Path(folder), DEMO / "documents") as engine:
         rankings = {"demo": ranking.measure(engine, ranking.questions_of(DEMO / "questions.jsonl"))}
     for one in MEASURED:
@@ -20,7 +20,7 @@ def measure() -> dict[str, Any]:
             kept = FETCHED / f"{one.name}.index"
             kept.mkdir(exist_ok=True)
             with opened(kept, one.documents) as engine:
-                rankings[one.name] = ranking.measure(engine, ranking.questions_of(one.questions))
+                rankings[one.name] = ranking.measure(engine, ranking.questions_of(one.questions, unpooled=unpooled))
     return rankings
 
 

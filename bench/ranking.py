@@ -1,6 +1,5 @@
 """How high the right pages stand: recall, MRR and nDCG, by kind of question, for several ways to rank."""
 
-import json
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
@@ -9,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from bench.asking import rows
 from bench.plain import PlainWords, plain_fusion
 from redlantern.answering.asking import FoundStep, Question
 from redlantern.answering.engine import Engine
@@ -37,9 +37,8 @@ class Asked:
     right: frozenset[Place]
 
 
-def questions_of(path: Path) -> list[Asked]:
-    """The answerable questions of a file, in order."""
-    rows = map(json.loads, path.read_text(encoding="utf-8").splitlines())
+def questions_of(path: Path, *, unpooled: bool = False) -> list[Asked]:
+    """The answerable questions of a file, in order; see bench.asking.rows."""
     return [
         Asked(
             row["kind"],
@@ -47,7 +46,7 @@ def questions_of(path: Path) -> list[Asked]:
             tuple(row["history"]),
             frozenset((one["file"], one["page"]) for one in row["right"]),
         )
-        for row in rows
+        for row in rows(path, unpooled=unpooled)
         if row["right"]
     ]
 

@@ -162,7 +162,8 @@ def web() -> bytes:
     return (
         b'<!DOCTYPE html><html><head><title>Humidity in lofts</title><meta charset="utf-8"><script>var secret = 1</script>'
         b'<meta name="author" content="Ada Quill"></head><body><nav><a href="/a">Home</a><a href="/b">Shop</a></nav>'
-        b'<div class="cookie-banner">We use cookies</div><article><ul class="docnav top"><li>Prev</li><li>Next</li></ul><h1>Humidity in lofts</h1>'
+        b'<div class="cookie-banner">We use cookies</div><article>'
+        b'<ul class="docnav top"><li>Prev</li><li>Next</li></ul><h1>Humidity in lofts</h1>'
         b'<p>A loft is <b>dry</b> below 70 % &mdash; see <a href="http://example.invalid/x">the table</a>.</p>'
         b"<ul><li>Open the hatch</li><li>Wait<ul><li>a day</li></ul></li></ul>"
         b'<table><tr><th>Place</th><th>Limit</th></tr><tr><td rowspan="2">Loft</td><td>70 %</td></tr><tr><td>75 %</td></tr></table>'
