@@ -60,8 +60,8 @@ def _best_passage(ranker: Ranker, asked: Asked, place: Place) -> str:
         ranker.engine.embedder.embed_question(standalone_question(asked.question, asked.history))
     )
     best = max(rows_of, key=lambda passage: float(meaning[rows_of[passage]]), default=None)
-    [passage] = collection.passages([best] if best is not None else []) or [None]
-    return f"[{passage.heading}] {passage.text}" if passage is not None else ""
+    passages = collection.passages([best] if best is not None else [])
+    return "\n".join(f"[{one.heading}] {one.text}" for one in passages)
 
 
 if __name__ == "__main__":
