@@ -27,6 +27,9 @@ FOG = "How often did fog stop the ferry in January?"
         ("What about on wages?", ["How much was spent on fuel?"], "How much was spent on wages?"),
         ("And in March?", ["How much was spent on fuel?"], "And in March (spent fuel)?"),
         ("And in March, and for which of the two?", [FOG], "And in March, and for which of the two (fog stop ferry January)?"),
+        ("Und wann wird sie gezahlt?", ["Wie hoch ist die Kaution?"], "Und wann wird sie gezahlt (Kaution)?"),
+        ("Hat der Verein seine Miete gezahlt?", ["Wie hoch ist die Kaution?"], "Hat der Verein seine Miete gezahlt?"),
+        ("Et pourquoi?", ["Quand le dépôt est-il dû?"], "Et pourquoi (dépôt dû)?"),
         ("And in March?", ["What in the report of the harbour master is said of fog?"], "And in March (report harbour master fog)?"),
     ],
 )  # fmt: skip
@@ -74,6 +77,12 @@ def test_a_standalone_question_has_no_words_from_elsewhere(question, history, ci
     known = " ".join([question, *history, *cited]).casefold()
     assert all(word.strip("()?!. ").casefold() in known for word in made.split())
     assert isinstance(leans_on_earlier(question), bool)
+
+
+def test_a_name_answers_in_other_languages_too():
+    lines = ["Die Schlüssel verwahrt Herr Johann Corvin."]
+    asked = ["Wer verwahrt die Schlüssel?"]
+    assert standalone_question("Seit wann hat er sie?", asked, lines).endswith("Johann Corvin)?")
 
 
 def test_words_taken_from_the_thread_count_half():

@@ -32,6 +32,15 @@ from redlantern.answering.wants import holds, kind_wanted, signs_of
         ("What is the difference between the Great and the Swell?", "comparison"),
         ("Which documents are needed?", "list"),
         ("What does clause 3 say?", "anything"),
+        ("Wann ist die Kaution fällig?", "date"),
+        ("Und wer verwahrt die Schlüssel?", "name"),
+        ("Wie lang ist der Riss im Boden?", "number"),
+        ("Was kostet die Reparatur?", "sum"),
+        ("Pourquoi est-ce que le toit est fermé?", "reason"),
+        ("Quand le dépôt est-il dû?", "date"),
+        ("¿Dónde está la llave de la puerta?", "place"),
+        ("Quanto costa la riparazione del tetto?", "sum"),
+        ("Wanneer is de borg voor het huis verschuldigd?", "date"),
     ],
 )
 def test_the_kind_of_answer_is_told_by_the_questions_form(question, kind):
@@ -60,6 +69,9 @@ def test_the_kind_of_answer_is_told_by_the_questions_form(question, kind):
         ("date", "Renewed once the first part is done.", "When should it be renewed?", True),
         ("date", "Renewed once the first part is done.", "When was it renewed?", False),
         ("telephone number", "Call 0123 456789.", "What is the telephone number?", True),
+        ("date", "Fällig bis zum 3. März.", "Wann ist sie fällig?", True),
+        ("date", "Fällig mit der Schlussrate.", "Wann ist sie fällig?", False),
+        ("number", "Es dauert zwei Wochen.", "Wie viele Wochen dauert es?", True),
         ("anything", "Whatever.", "What?", True),
     ],
 )

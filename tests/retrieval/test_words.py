@@ -151,6 +151,7 @@ FORMS = Counter({"humidity": 9, "bellows": 7, "lawful": 3, "receipt": 2, "audito
 
 
 class Known:
+    languages = ()
     """The words of a small collection."""
 
     forms = FORMS

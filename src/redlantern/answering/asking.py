@@ -30,7 +30,7 @@ from redlantern.errors import RedlanternError
 from redlantern.models.embedding import Embedder
 from redlantern.models.language import LanguageModel
 from redlantern.progress import Cancel
-from redlantern.retrieval.analysis import content_words, stem
+from redlantern.retrieval.analysis import content_words, every_stem
 from redlantern.retrieval.explanation import why
 from redlantern.retrieval.finding import Spot, find, is_held
 from redlantern.retrieval.index import Index
@@ -160,7 +160,11 @@ class Asking:
             for rank, one in enumerate(finding.ranked[: self.method.passages_kept], start=1)
         )
         sheet = replace(base, passages=passages, evidence_score=score, page_strengths=finding.page_strengths)
-        missing = [word for word in content_words(searched) if not index.words.holds(stem(word))]
+        missing = [
+            word
+            for word in content_words(searched)
+            if not any(map(index.words.holds, every_stem(word, index.words.languages)))
+        ]
         is_refused = score < self.method.answer_threshold
         if is_refused:
             # What does not answer must not be shown as if it did; the nearest passages are there to look at.

@@ -5,23 +5,11 @@ from collections.abc import Sequence
 
 from redlantern.answering.wants import kind_wanted
 from redlantern.retrieval.analysis import content_words, stem, tokens
+from redlantern.retrieval.small_words import ENGLISH, is_small_word, small_words_of
 
-_OPENERS = re.compile(
-    r"^(?:and|but|or|so|then|also|what about|how about|why not|and what|which one|the same)\b", re.IGNORECASE
-)
-_POINTERS = re.compile(
-    r"\b(?:it|its|they|them|their|he|she|him|his|her|hers|this|these|those|that|there|then|the same|one|ones|the other|"
-    r"the former|the latter|such)\b",
-    re.IGNORECASE,
-)
 # "that" and "there" point to nothing in these.
 _NO_POINTER = re.compile(
     r"\b(?:is there|are there|was there|were there|so that|state that|say that|the one who)\b", re.IGNORECASE
-)
-_PERSON = re.compile(r"\b(?:he|she|him|his|her|hers)\b", re.IGNORECASE)
-# What a pronoun further on may point to: "the Trust", "a sailing", "the caretaker's", a name.
-_NAMED_BEFORE = re.compile(
-    r"\b(?:the|a|an|each|every|any|all|no|our|my|your)\s+\w|['’]s\b|(?<=[a-z,;] )[A-ZÀ-Þ]\w", re.UNICODE
 )
 # "For how long?", "by how much?", "since when?"
 _ASKS_ABOUT_SAME = re.compile(
@@ -40,7 +28,8 @@ _ONE_OF_THEM = re.compile(
 )
 _MOST_WORDS_PUT_IN = 6
 _SHORTEST_WHOLE_QUESTION = 2
-_NAME = re.compile(r"(?:\b(?:Mr|Mrs|Ms|Dr|Prof|Dame|Sir|Captain)\.? )?[A-ZÀ-Þ][\w’'-]+(?: [A-ZÀ-Þ][\w’'-]+)+")
+_TITLES = r"(?:Mr|Mrs|Ms|Dr|Prof|Dame|Sir|Captain|Herrn?|Frau|M|Mme|Sr|Sra|Sig|Signora)\b\.?"
+_NAME = re.compile(rf"\b{_TITLES}(?: [A-ZÀ-Þ][\w’'-]+)+|[A-ZÀ-Þ][\w’'-]+(?: [A-ZÀ-Þ][\w’'-]+)+")
 
 
 def standalone_question(question: str, history: Sequence[str], cited: Sequence[str] = ()) -> str:
@@ -72,7 +61,7 @@ def standalone_question(question: str, history: Sequence[str], cited: Sequence[s
         return put_in
     known = {stem(word) for word in tokens(question)}
     added = [word for word in _as_written(earlier) if stem(word.casefold()) not in known]
-    if earlier == history[-1] and _PERSON.search(question) and kind_wanted(earlier) == "name":
+    if earlier == history[-1] and small_words_of(question).persons.search(question) and kind_wanted(earlier) == "name":
         added += [word for word in _name_in(cited).split() if word not in added]
     if not added:
         return question
@@ -81,22 +70,22 @@ def standalone_question(question: str, history: Sequence[str], cited: Sequence[s
 
 def leans_on_earlier(question: str) -> bool:
     """Whether a question cannot be understood without the one before."""
-    words = tokens(question)
-    if _OPENERS.match(question.strip()):
+    words, small = tokens(question), small_words_of(question)
+    if small.openers.match(question.strip()):
         return True
     n_content = len(content_words(question))
     # "The deposit?" and "why?" are no whole questions; "What is the deposit?" is one.
     if n_content == 0 or (len(words) <= _SHORTEST_WHOLE_QUESTION and n_content <= 1):
         return True
-    if n_content <= 1 and _ASKS_ABOUT_SAME.match(question.strip()):
+    if small is ENGLISH and (
+        (n_content <= 1 and _ASKS_ABOUT_SAME.match(question.strip())) or _ONE_OF_THEM.search(question)
+    ):
         return True
-    if _ONE_OF_THEM.search(question):
-        return True
-    points = _POINTERS.search(_NO_POINTER.sub(" ", question))
+    points = small.pointers.search(_NO_POINTER.sub(" ", question))
     if points is None:
         return False
     # A pronoun that follows a name or noun of its own question points to that: "When did the Trust sign its lease?"
-    return _NAMED_BEFORE.search(question[: points.start()]) is None
+    return small.determined.search(question[: points.start()]) is None
 
 
 def _put_in(question: str, earlier: str) -> str:
@@ -117,9 +106,10 @@ def _put_in(question: str, earlier: str) -> str:
 
 
 def _name_in(lines: Sequence[str]) -> str:
-    """The first name of two words or more in some lines; empty without one."""
-    found = (_NAME.search(line) for line in lines)
-    return next((one.group() for one in found if one), "")
+    """The first name in some lines, of two words or with a title; empty without one."""
+    found = (one.group() for line in lines for one in _NAME.finditer(line))
+    # "Die Schlüssel" begins with a small word, and is no name.
+    return next((one for one in found if not is_small_word(one.split()[0])), "")
 
 
 def _last_that_stands(history: Sequence[str]) -> str:

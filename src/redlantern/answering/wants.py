@@ -3,6 +3,8 @@
 import re
 from typing import Literal
 
+from redlantern.retrieval.small_words import ENGLISH, small_words_of
+
 Kind = Literal[
     "date", "sum", "number", "name", "telephone number", "e-mail address", "colour", "age", "reason", "yes or no", "definition",
     "procedure", "place", "list", "comparison", "anything",
@@ -136,9 +138,91 @@ _ASKS_FOR_OCCASION = re.compile(
 _OCCASION = r"|\b(?:if|when|once|after|before|until|unless|as soon as|whenever|within|as long as|by the time)\b"
 
 
+# The same for questions in other languages, where only the first words are looked at.
+_RULES_ELSEWHERE: dict[str, list[tuple[Kind, re.Pattern[str]]]] = {
+    code: [(kind, re.compile(rf"^\W*(?:{link} )?(?:{opening})\b", re.IGNORECASE)) for kind, opening in rules]
+    for code, (link, rules) in {
+        "de": (
+            "und",
+            [
+                ("date", "wann|(?:seit|bis|ab) wann|an welchem tag|in welchem jahr"),
+                ("name", "wer|wem|wen|wessen|von wem|mit wem|an wen"),
+                (
+                    "sum",
+                    "was kostet|was kosten|wie teuer|wie viel (?:geld|kostet|kosten)|wieviel (?:geld|kostet|kosten)",
+                ),
+                ("number", "wie viele|wieviele|wie (?:lang|lange|hoch|groß|gross|weit|oft|alt|schwer|breit|tief|viel)"),
+                ("reason", "warum|weshalb|wieso"),
+                ("place", "wo|wohin|woher"),
+            ],
+        ),
+        "fr": (
+            "et",
+            [
+                ("date", "quand|depuis quand|jusqu['’]à quand|à quelle date|en quelle année|quel jour"),
+                ("name", "qui|à qui|par qui|avec qui|de qui"),
+                ("sum", "combien coûte|combien coûtent|quel est le (?:prix|montant|coût)"),
+                ("number", "combien|quelle est la (?:longueur|hauteur|durée|taille)"),
+                ("reason", "pourquoi"),
+                ("place", "où|d['’]où"),
+            ],
+        ),
+        "es": (
+            "y",
+            [
+                ("date", "cuándo|desde cuándo|hasta cuándo|en qué (?:fecha|año)|qué día"),
+                ("name", "quién|quiénes|a quién|de quién|con quién"),
+                ("sum", "cuánto cuesta|cuánto cuestan|cuál es el (?:precio|importe)"),
+                ("number", "cuánt[oa]s?"),
+                ("reason", "por qué"),
+                ("place", "dónde|adónde|de dónde"),
+            ],
+        ),
+        "it": (
+            "e",
+            [
+                ("date", "quando|da quando|fino a quando|in che (?:data|anno)|che giorno"),
+                ("name", "chi|a chi|di chi|con chi|da chi"),
+                ("sum", "quanto costa|quanto costano|qual è (?:il prezzo|l['’]importo)"),
+                ("number", "quant[oaie]"),
+                ("reason", "perché"),
+                ("place", "dove|da dove"),
+            ],
+        ),
+        "nl": (
+            "en",
+            [
+                ("date", "wanneer|sinds wanneer|tot wanneer|op welke dag|in welk jaar"),
+                ("name", "wie|van wie|met wie|aan wie"),
+                ("sum", "wat kost|wat kosten|hoe duur|hoeveel kost|hoeveel kosten"),
+                ("number", "hoeveel|hoe (?:lang|hoog|groot|ver|vaak|oud|zwaar|breed|diep)"),
+                ("reason", "waarom"),
+                ("place", "waar|waarheen"),
+            ],
+        ),
+    }.items()
+}
+# Beside the English form: months, units of time and small numbers of those languages.
+_FORMS_ELSEWHERE: dict[Kind, str] = {
+    "date": (
+        r"|\b(?:januar|jänner|februar|märz|mai|juni|juli|oktober|dezember|janvier|février|mars|avril|juin|juillet|août|septembre|octobre|"
+        r"novembre|décembre|enero|febrero|marzo|abril|mayo|junio|julio|septiembre|octubre|noviembre|diciembre|gennaio|febbraio|"
+        r"aprile|maggio|giugno|luglio|settembre|ottobre|dicembre|januari|februari|maart|mei|augustus)\b|"
+        r"\b(?:tage?n?|werktage?n?|wochen?|monate?n?|jahre?n?|uhr|jours?|semaines?|mois|ans|années?|heures?|días?|semanas?|mes(?:es)?|años?|"
+        r"horas?|giorn[oi]|settiman[ae]|mes[ei]|ann[oi]|or[ae]|dagen?|weken|weken|maanden?|jaren?|uur)\b"
+    ),
+    "number": (
+        r"|\b(?:ein|eine|zwei|drei|vier|fünf|sechs|sieben|acht|neun|zehn|elf|zwölf|hundert|tausend|deux|trois|quatre|cinq|six|sept|huit|neuf|"
+        r"dix|douze|cent|mille|dos|tres|cuatro|cinco|seis|siete|ocho|nueve|diez|cien|mil|due|tre|quattro|cinque|sei|sette|otto|nove|dieci|"
+        r"cento|twee|drie|vijf|zes|zeven|negen|tien|honderd|duizend)\b"
+    ),
+}
+
+
 def kind_wanted(question: str) -> Kind:
     """Say what kind of answer a question wants, by its form."""
-    return next((kind for kind, rule in _RULES if rule.search(question)), "anything")
+    rules = _RULES_ELSEWHERE.get(small_words_of(question).code, _RULES)
+    return next((kind for kind, rule in rules if rule.search(question)), "anything")
 
 
 def holds(kind: Kind, line: str, question: str) -> bool:
@@ -150,6 +234,8 @@ def holds(kind: Kind, line: str, question: str) -> bool:
     if form is None:
         return True
     asked = question.casefold()
+    if kind in _FORMS_ELSEWHERE and small_words_of(question) is not ENGLISH:
+        form = re.compile(form.pattern + _FORMS_ELSEWHERE[kind], re.IGNORECASE)
     counted = _COUNTED.search(question) if kind == "number" else None
     if counted:
         said = counted.group(1)[:-1] if len(counted.group(1)) > 3 else counted.group(1)

@@ -6,17 +6,13 @@ from collections.abc import Iterable, Sequence
 from functools import lru_cache
 from typing import Any
 
+from redlantern.retrieval.small_words import ENGLISH, small_words_of
+
 # Numbers keep their inner points and commas (7.2, 1.299,50); words may hold an apostrophe.
 _TOKEN = re.compile(r"\d+(?:[.,:/]\d+)*|[^\W\d_]+(?:['’][^\W\d_]+)*")
 _APOSTROPHE = re.compile(r"['’](?:s|S)?$|['’].*$")
 
-STOP_WORDS = frozenset(
-    "a an the and or but if of to in on at by for from with without into onto upon as is are was were be been being am do "
-    "does did done has have had having will would shall should can could may might must not no nor so than that this these "
-    "those there here it its he she they them their his her him we us our you your i me my what which who whom whose when "
-    "where why how much many often any some all each per about under over between during before after again then "
-    "because since much above below also only own same such very just too out up down off".split()
-)
+STOP_WORDS = ENGLISH.function
 QUESTION_WORDS = frozenset(
     "according tell give list name show say said says state stated according please mean means happen happened happens there "
     "document documents file files".split()
@@ -110,8 +106,14 @@ def dates(text: str) -> list[str]:
 
 def content_words(question: str) -> list[str]:
     """Give a question's words that carry content, as written, in order and without repeats."""
-    found = [token for token in tokens(question) if token not in STOP_WORDS and token not in QUESTION_WORDS]
+    small = small_words_of(question).function
+    found = [token for token in tokens(question) if token not in small and token not in QUESTION_WORDS]
     return list(dict.fromkeys(found))
+
+
+def every_stem(word: str, languages: Sequence[str]) -> list[str]:
+    """A word's stem in English and in each of these languages."""
+    return [stem(word), *(stem_in(language, word) for language in languages if word[0].isalpha())]
 
 
 def dates_in_words(text: str) -> str:

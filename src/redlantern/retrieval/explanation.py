@@ -8,7 +8,7 @@ import numpy as np
 
 from redlantern.collection.values import StoredPassage
 from redlantern.models.embedding import Embedder
-from redlantern.retrieval.analysis import content_words, stem, stem_in, tokens
+from redlantern.retrieval.analysis import content_words, every_stem, tokens
 from redlantern.retrieval.index import Index
 from redlantern.retrieval.reranking import Reranked
 
@@ -138,22 +138,18 @@ def _words_in(
 ) -> tuple[tuple[tuple[str, tuple[str, ...]], ...], tuple[str, ...]]:
     forms: dict[str, list[str]] = {}
     for token in tokens(f"{passage.heading}\n{passage.text}"):
-        for one in _stems_of(token, languages):
+        for one in every_stem(token, languages):
             here = forms.setdefault(one, [])
             if token not in here:
                 here.append(token)
     found, missing = [], []
     for word in content_words(question):
-        here = [form for one in _stems_of(word, languages) for form in forms.get(one, [])]
+        here = [form for one in every_stem(word, languages) for form in forms.get(one, [])]
         if here:
             found.append((word, tuple(dict.fromkeys(here))))
         else:
             missing.append(word)
     return tuple(found), tuple(missing)
-
-
-def _stems_of(token: str, languages: Sequence[str]) -> list[str]:
-    return [stem(token), *(stem_in(language, token) for language in languages if token[0].isalpha())]
 
 
 def _words_sentence(found: Sequence[tuple[str, tuple[str, ...]]], missing: Sequence[str]) -> str:

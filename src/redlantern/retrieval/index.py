@@ -14,8 +14,9 @@ from redlantern.collection.joint import Joint
 from redlantern.collection.segments import Segment, merge
 from redlantern.collection.store import Collection, LinesWanted
 from redlantern.models.embedding import PackedLines, Vectors, restore_lines
-from redlantern.retrieval.analysis import STOP_WORDS, compounds, dates, stem, stem_in, tokens
+from redlantern.retrieval.analysis import compounds, dates, stem, stem_in, tokens
 from redlantern.retrieval.meaning import MeaningIndex, Rows
+from redlantern.retrieval.small_words import small_words_of
 from redlantern.retrieval.words import Scores, WordIndex
 
 COMPARED_BY_LINES = 30
@@ -417,7 +418,8 @@ def _first(rows: Rows, scores: npt.NDArray[Any], ids: npt.NDArray[np.int64], n: 
 def searched_stems(question: str, languages: Sequence[str] = ()) -> list[str]:
     """The stems a question is searched by, also in these languages: without stop words, unless it has nothing else."""
     found = tokens(question)
-    content = [token for token in found if token not in STOP_WORDS]
+    small = small_words_of(question).function
+    content = [token for token in found if token not in small]
     chosen = content or found
     foreign = [stem_in(language, token) for language in languages for token in chosen if token[0].isalpha()]
     whole = [stem(token) for token in compounds(question) if not token[0].isdigit()]

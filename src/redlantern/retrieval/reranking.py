@@ -18,8 +18,9 @@ import numpy.typing as npt
 
 from redlantern.collection.values import StoredPassage
 from redlantern.models.embedding import Embedder, Vectors
-from redlantern.retrieval.analysis import STOP_WORDS, content_words, stem, stems, tokens
+from redlantern.retrieval.analysis import content_words, stem, stems, tokens
 from redlantern.retrieval.index import Hit
+from redlantern.retrieval.small_words import small_words_of
 from redlantern.retrieval.wording import line_in_words
 from redlantern.splitting.passages import HEADING_SEPARATOR
 
@@ -227,7 +228,8 @@ def _digest(
     """The most promising lines of a passage under its title and heading, in reading order, and where each stands."""
     headings = passage.heading.split(HEADING_SEPARATOR)
     text = ". ".join(dict.fromkeys(one for one in (headings[0], headings[-1]) if one)) + ". "
-    wanted = {stem(token) for token in tokens(words.text) if token not in STOP_WORDS}
+    small = small_words_of(words.text).function
+    wanted = {stem(token) for token in tokens(words.text) if token not in small}
     total = sum(map(words.rarity, wanted)) or 1.0
     said = [line_in_words(passage.line_text(index), passage.heading) for index in range(len(passage.lines))]
 
@@ -253,7 +255,8 @@ def _digest(
 
 def _closeness(words: QuestionWords, stemmed: Sequence[str]) -> float:
     """The share of the question's neighbouring words, by rarity, that stand near each other; nearest counts most."""
-    asked = [stem(token) for token in tokens(words.text) if token not in STOP_WORDS]
+    small = small_words_of(words.text).function
+    asked = [stem(token) for token in tokens(words.text) if token not in small]
     places: dict[str, list[int]] = {}
     for at, term in enumerate(stemmed):
         places.setdefault(term, []).append(at)

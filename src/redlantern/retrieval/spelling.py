@@ -5,14 +5,19 @@ knows only in pieces is taken for misspelt, and never mended to its opposite.
 """
 
 from collections import Counter
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from typing import Protocol
 
-from redlantern.retrieval.analysis import STOP_WORDS, content_words, stem
+from redlantern.retrieval.analysis import STOP_WORDS, content_words, every_stem, stem
+from redlantern.retrieval.small_words import ENGLISH, small_words_of
 
 
 class KnownWords(Protocol):
     """The words of a collection."""
+
+    @property
+    def languages(self) -> Sequence[str]:
+        """Those beside English whose stems it has."""
 
     @property
     def forms(self) -> Counter[str]:
@@ -27,6 +32,8 @@ class KnownWords(Protocol):
 
 _NEGATING = ("un", "in", "im", "ir", "il", "non", "dis", "mis", "de", "anti")
 _MIN_CHARS = 4
+_MIN_FOREIGN_CHARS = 7
+"""The tokenizer takes most words of other languages to pieces, so there only long ones can be told for misspelt."""
 
 
 def mend(question: str, words: KnownWords, splits_word: Callable[[str], bool]) -> dict[str, str]:
@@ -46,10 +53,11 @@ def mend(question: str, words: KnownWords, splits_word: Callable[[str], bool]) -
         From the word as typed (small letters) to its likeliest form. Words
         that are known, short, or near to nothing are not in it.
     """
+    least = _MIN_CHARS if small_words_of(question) is ENGLISH else _MIN_FOREIGN_CHARS
     unknown = [
         word
         for word in content_words(question)
-        if len(word) >= _MIN_CHARS and word.isalpha() and splits_word(word) and not _is_known(word, words)
+        if len(word) >= least and word.isalpha() and splits_word(word) and not _is_known(word, words)
     ]
     # "audited" beside "auditors" is another form of a known word, not a slip; "cutof" is no word that "cutoff" is made from.
     unknown = [
@@ -76,7 +84,10 @@ def replaced_words(question: str, mended: Mapping[str, str]) -> str:
 
 def _is_known(word: str, words: KnownWords) -> bool:
     # "belows" has the stem of "below", but a small word has no other forms.
-    return (stem(word) not in STOP_WORDS and words.holds(stem(word))) or word in words.forms
+    return (
+        any(one not in STOP_WORDS and words.holds(one) for one in every_stem(word, words.languages))
+        or word in words.forms
+    )
 
 
 def _nearest(word: str, known: list[str], forms: Counter[str]) -> str:
