@@ -29,6 +29,16 @@ CONTEXT = "Contract for the restoration 9 Climate in the Loft"
 )
 def test_a_claim_against_its_line(claim, support):
     assert judge(claim, LINE, CONTEXT).support == support
+    # The number of a clause is nobody else of whom it is said.
+    assert judge(claim, f"9.8 {LINE}", CONTEXT).support == support
+
+
+def test_a_place_is_nobody_of_whom_it_is_said():
+    line = "When the humidity in the Loft exceeds 70 per cent for 24 hours, work shall cease, and the Builder shall stop it."
+    assert (
+        judge("The Builder shall stop it when the humidity exceeds 70 per cent for 24 hours.", line, "").support
+        == "supported"
+    )
 
 
 @pytest.mark.parametrize(

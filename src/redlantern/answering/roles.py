@@ -28,6 +28,7 @@ _PASSIVE = re.compile(r"\b(?:is|are|was|were|be|been|being)\s+(?:\w+\s+)?\w+(?:e
 _GIVEN_TO = re.compile(
     r"(?<!according )(?<!According )\b(?:to|for|from|with|against)\s+(?:(?:Mr|Mrs|Ms|Dr|Prof)\.?\s+)?(?:[A-ZÀ-Þ]\w+\s+)*$"
 )
+_CLAUSE_NUMBER = re.compile(r"^\W*\d+(?:\.\d+)+\.?\s+(?=[A-ZÀ-Þ])")
 _BEING = frozenset("is are was were be been being".split())
 _JOINING = frozenset("of for to by in on at with from and or".split())
 
@@ -44,8 +45,9 @@ class Doubt:
 def doubts_about_roles(claim: str, cited: str) -> Iterator[Doubt | None]:
     """Each way in which a claim may join the cited words wrongly: a doubt, or None.
 
-    Both are sentences that `quantities.plain` has gone over.
+    Both are sentences that `quantities.plain` has gone over. The number of a clause is nobody of whom something is said.
     """
+    claim, cited = (_CLAUSE_NUMBER.sub("", one) for one in (claim, cited))
     clauses = clauses_of(cited)
     yield _paired_otherwise(claim, cited)
     yield _other_doer(claim, clauses)
@@ -138,7 +140,12 @@ def _other_subject(claim: str, clauses: Sequence[str]) -> Doubt | None:
     best = max(range(len(held)), key=lambda at: (counts[at], said[-1] in held[at], -at))
     main = held.pop(best)
     numbers = [word for word in main if word[:1].isdigit()]
-    extra = [word for word in (*main[:_SUBJECT_WORDS], *numbers) if word not in said]
+    cited = " ".join(clauses)
+    extra = [
+        word
+        for word in (*main[:_SUBJECT_WORDS], *numbers)
+        if word not in said and not _is_place(as_written(word, cited), cited)
+    ]
     moved = [word for one in held for word in one[:_SUBJECT_WORDS] if word in said and word not in main]
     if extra and moved and said.index(moved[0]) < _SUBJECT_WORDS:
         return _said_of(extra[0], moved[0], claim, clauses)
@@ -172,13 +179,19 @@ def _name_elsewhere(claim: str, clauses: Sequence[str]) -> Doubt | None:
         if max(shared, default=0) < LEAST_SHARED:
             continue
         main = clauses[shared.index(max(shared))]
-        others = _names_in(main, 1)
+        others = [one for one in _names_in(main, 1) if not _is_place(one, main)]
         for name in _names_in(part):
             is_alone = any(name in one and n == 1 for one, n in zip(clauses, shared, strict=True))
             strangers = [one for one in others if one not in claim and one.casefold() not in claim.casefold()]
             if name not in main and is_alone and strangers:
                 return Doubt(f"that is said of “{strangers[0]}” there", True, (name,))
     return None
+
+
+def _is_place(name: str, clause: str) -> bool:
+    """Whether a name says where, and so is nobody of whom something is said: "in the Loft"."""
+    where = rf"\b(?:in|at|within|inside|outside|near|under|above|below|behind)\s+(?:the\s+|an?\s+)?{re.escape(name)}\b"
+    return re.search(where, clause) is not None
 
 
 def _names_in(text: str, start: int = 0) -> list[str]:
