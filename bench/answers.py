@@ -24,11 +24,12 @@ _PARAPHRASED = ("paraphrase",)
 
 @dataclass
 class Counts:
-    """Of the questions of one kind: how many had a right page first or among the first five, were refused, cited a right page,
-    said the expected words; and their claims.
+    """Of the questions of one kind: how many had a right page first or among the first five, were refused, were answered with a
+    warning of weak evidence, cited a right page, said the expected words; and their claims.
     """
 
     asked: int = 0
+    weak: int = 0
     page_at_1: int = 0
     page_at_5: int = 0
     refused: int = 0
@@ -96,6 +97,7 @@ def count(row: dict[str, Any], sheet: Sheet, page_text: Callable[[Citation], str
     is_answered = not sheet.refused
     return Counts(
         asked=1,
+        weak=int(sheet.is_weak),
         page_at_1=int(bool(right & set(ranked[:1]))),
         page_at_5=int(bool(right & set(ranked[:5]))),
         refused=int(sheet.refused),
@@ -123,13 +125,13 @@ def _is_wrongly_supported(claim: Claim, page_text: Callable[[Citation], str]) ->
 
 def show(result: dict[str, dict[str, Counts]]) -> None:
     """Print the tables, and under each the figures that are aimed at."""
-    head = f"{'asked':>7}{'page@1':>8}{'page@5':>8}{'refused':>9}{'cited':>7}{'said':>6}{'claims':>8}{'supported':>11}"
+    head = f"{'asked':>7}{'page@1':>8}{'page@5':>8}{'refused':>9}{'weak':>6}{'cited':>7}{'said':>6}{'claims':>8}{'supported':>11}"
     for name, by_kind in result.items():
         print(f"\n{name}\n{'':14}{head}{'not in cited':>14}")
         for kind, one in [*by_kind.items(), *_together(by_kind)]:
             said = str(one.said) if one.has_expected else "-"
             print(
-                f"{kind:14}{one.asked:7}{one.page_at_1:8}{one.page_at_5:8}{one.refused:9}{one.cited:7}{said:>6}"
+                f"{kind:14}{one.asked:7}{one.page_at_1:8}{one.page_at_5:8}{one.refused:9}{one.weak:6}{one.cited:7}{said:>6}"
                 f"{one.claims:8}{one.supported:11}{one.not_in_cited:14}"
             )
     print(

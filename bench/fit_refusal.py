@@ -19,9 +19,11 @@ from bench.asking import rows
 from bench.collections import opened
 from bench.open_documents import CHOSEN_ON
 from redlantern.answering import found
+from redlantern.answering.sheet import WEAK_EVIDENCE
 from redlantern.answering.standalone import standalone_question
 from redlantern.retrieval.finding import find
 from redlantern.retrieval.spelling import mend, replaced_words
+from redlantern.settings import Method
 
 TUNING = Path(__file__).parent / "tuning"
 # Little data: a ridge, and no weight may turn against its meaning.
@@ -128,6 +130,10 @@ def main() -> None:
             print(
                 f"threshold {threshold}: refuses {right} of {len(own) - n_answered} rightly, {wrong} of {n_answered} wrongly"
             )
+    weak = (chances >= Method().answer_threshold) & (chances < WEAK_EVIDENCE)
+    print(
+        f"weak evidence: {(weak & (answered == 0)).sum()} of {weak.sum()} have no answer, {(weak & (answered > 0)).sum()} have"
+    )
     fitted = fit(features, answered)
     print("WEIGHTS =", tuple(round(float(one), 2) for one in fitted[:-1]))
     print("INTERCEPT =", round(float(fitted[-1]), 2))

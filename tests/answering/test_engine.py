@@ -5,6 +5,7 @@ from dataclasses import replace
 import pytest
 
 from redlantern.answering.asking import DoneStep, EmptyCollectionError, EmptyQuestionError, FoundStep, Question
+from redlantern.answering.sheet import Draft
 from redlantern.answering.sheet_form import sheet_as_json, sheet_from_json
 from redlantern.answering.writing import WritingStep
 from redlantern.models.language import Written
@@ -170,11 +171,26 @@ def test_words_that_no_document_has_are_named_though_it_is_answered(engine):
     sheet = ask(engine, "At what relative humidity in the loft shall carpentry cease?")[-1].sheet
     assert not sheet.refused
     assert (sheet.outcome, sheet.missing_words) == ("partly answered", ("carpentry",))
-    assert sheet.missing_in_words.startswith("No document has “carpentry”: what follows was found by its meaning")
+    assert sheet.cautions[0].startswith("No document has “carpentry”: what follows was found by its meaning")
     ids = {one.path: one.document_id for one in engine.collection.documents()}
     assert sheet_from_json(sheet_as_json(sheet), ids).missing_words == ("carpentry",)
     whole = ask(engine, "At what relative humidity in the loft shall work cease?")[-1].sheet
-    assert (whole.outcome, whole.missing_in_words) == ("answered", "")
+    assert (whole.outcome, whole.missing_words) == ("answered", ())
+    assert not any("No document" in one for one in whole.cautions)
+
+
+def test_weak_evidence_is_warned_of_only_where_a_question_was_judged(engine):
+    sheet = ask(engine, "At what relative humidity in the loft shall work cease?")[-1].sheet
+    strong, weak = replace(sheet, evidence_score=0.9), replace(sheet, evidence_score=0.4)
+    assert strong.cautions == ()
+    assert weak.cautions[-1].startswith("The evidence is weak")
+    assert sheet_as_json(weak)["weak"]
+    for unjudged in (
+        replace(weak, refused=True),
+        replace(weak, passages=()),
+        replace(weak, draft=Draft("letter", "", "work")),
+    ):
+        assert not unjudged.is_weak
 
 
 class Learned(SmallLanguageModel):

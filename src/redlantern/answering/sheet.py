@@ -115,6 +115,14 @@ class Seconds:
     total: float = 0.0
 
 
+WEAK_EVIDENCE = 0.45
+"""Of the tuning questions that are answered with a lower score, two in five have no answer in the documents (bench.fit_refusal)."""
+_WEAK = (
+    "The evidence is weak: of questions that score like this, two in five are not answered by what is found. Read the lines before "
+    "you rely on them."
+)
+
+
 @dataclass(frozen=True)
 class Sheet:
     """One question and everything that was found for it.
@@ -162,11 +170,22 @@ class Sheet:
         return "partly answered" if self.missing_words else "answered"
 
     @property
-    def missing_in_words(self) -> str:
-        """Say which of the question's words no document has; empty if they have all."""
-        if not self.missing_words:
-            return ""
-        return f"No document has {listed(self.missing_words)}: what follows was found by its meaning, and may be about something else."
+    def is_weak(self) -> bool:
+        """Whether the evidence is hardly enough: a question that was answered with little more than others are refused with."""
+        is_judged = bool(self.passages) and self.draft is None and not self.refused
+        return is_judged and self.evidence_score < WEAK_EVIDENCE
+
+    @property
+    def cautions(self) -> tuple[str, ...]:
+        """What is to be known before the lines of an answered question are read: words that no document has, weak evidence."""
+        said = []
+        if self.missing_words:
+            said.append(
+                f"No document has {listed(self.missing_words)}: what follows was found by its meaning, and may be about something else."
+            )
+        if self.is_weak:
+            said.append(_WEAK)
+        return tuple(said)
 
     @property
     def answer(self) -> str:

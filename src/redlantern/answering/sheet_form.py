@@ -41,6 +41,7 @@ def sheet_as_json(sheet: Sheet) -> dict[str, Any]:
         "disagreement": _disagreement_json(sheet.disagreement),
         "places": sheet.places,
         "evidence_score": round(sheet.evidence_score, 4),
+        "weak": sheet.is_weak,
         "seconds": {
             "search": round(sheet.seconds.search, 4),
             "first_line": _rounded(sheet.seconds.first_line),

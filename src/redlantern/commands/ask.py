@@ -52,8 +52,8 @@ def in_words(sheet: Sheet) -> str:
     if sheet.standalone_question != sheet.question:
         lines.append(f"  asked as: {plain(sheet.standalone_question)}")
     lines += [f"  “{plain(typed)}” searched as “{plain(form)}”" for typed, form in sheet.mended.items()]
-    if sheet.missing_words:
-        lines += ["", _wrapped(plain(sheet.missing_in_words), "  ")]
+    for caution in sheet.cautions:
+        lines += ["", _wrapped(plain(caution), "  ")]
     if sheet.refused:
         lines += ["", _wrapped(sheet.refusal_reason, "  "), ""]
         lines += ["NEAREST PASSAGES"]

@@ -133,8 +133,8 @@ class SheetView(QWidget):
             box.addWidget(changed_notice(sheet.asked_at, changes, self.again_wanted.emit))
         if comparison is not None:
             box.addWidget(comparison_part(comparison))
-        if sheet.missing_words:
-            box.addWidget(words_label(sheet.missing_in_words, family=theme.SANS, scale=0.95, name="problem"))
+        for caution in sheet.cautions:
+            box.addWidget(words_label(caution, family=theme.SANS, scale=0.95, name="problem"))
         if sheet.refused:
             self._add_refusal(box, sheet)
         else:
