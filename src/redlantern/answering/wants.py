@@ -138,69 +138,70 @@ _ASKS_FOR_OCCASION = re.compile(
 _OCCASION = r"|\b(?:if|when|once|after|before|until|unless|as soon as|whenever|within|as long as|by the time)\b"
 
 
-# The same for questions in other languages, where only the first words are looked at.
+# The same for questions in other languages, where only the first words are looked at: the word that links, then the openings.
+_OPENINGS: dict[str, tuple[str, list[tuple[Kind, str]]]] = {
+    "de": (
+        "und",
+        [
+            ("date", "wann|(?:seit|bis|ab) wann|an welchem tag|in welchem jahr"),
+            ("name", "wer|wem|wen|wessen|von wem|mit wem|an wen"),
+            (
+                "sum",
+                "was kostet|was kosten|wie teuer|wie viel (?:geld|kostet|kosten)|wieviel (?:geld|kostet|kosten)",
+            ),
+            ("number", "wie viele|wieviele|wie (?:lang|lange|hoch|groß|gross|weit|oft|alt|schwer|breit|tief|viel)"),
+            ("reason", "warum|weshalb|wieso"),
+            ("place", "wo|wohin|woher"),
+        ],
+    ),
+    "fr": (
+        "et",
+        [
+            ("date", "quand|depuis quand|jusqu['’]à quand|à quelle date|en quelle année|quel jour"),
+            ("name", "qui|à qui|par qui|avec qui|de qui"),
+            ("sum", "combien coûte|combien coûtent|quel est le (?:prix|montant|coût)"),
+            ("number", "combien|quelle est la (?:longueur|hauteur|durée|taille)"),
+            ("reason", "pourquoi"),
+            ("place", "où|d['’]où"),
+        ],
+    ),
+    "es": (
+        "y",
+        [
+            ("date", "cuándo|desde cuándo|hasta cuándo|en qué (?:fecha|año)|qué día"),
+            ("name", "quién|quiénes|a quién|de quién|con quién"),
+            ("sum", "cuánto cuesta|cuánto cuestan|cuál es el (?:precio|importe)"),
+            ("number", "cuánt[oa]s?"),
+            ("reason", "por qué"),
+            ("place", "dónde|adónde|de dónde"),
+        ],
+    ),
+    "it": (
+        "e",
+        [
+            ("date", "quando|da quando|fino a quando|in che (?:data|anno)|che giorno"),
+            ("name", "chi|a chi|di chi|con chi|da chi"),
+            ("sum", "quanto costa|quanto costano|qual è (?:il prezzo|l['’]importo)"),
+            ("number", "quant[oaie]"),
+            ("reason", "perché"),
+            ("place", "dove|da dove"),
+        ],
+    ),
+    "nl": (
+        "en",
+        [
+            ("date", "wanneer|sinds wanneer|tot wanneer|op welke dag|in welk jaar"),
+            ("name", "wie|van wie|met wie|aan wie"),
+            ("sum", "wat kost|wat kosten|hoe duur|hoeveel kost|hoeveel kosten"),
+            ("number", "hoeveel|hoe (?:lang|hoog|groot|ver|vaak|oud|zwaar|breed|diep)"),
+            ("reason", "waarom"),
+            ("place", "waar|waarheen"),
+        ],
+    ),
+}
 _RULES_ELSEWHERE: dict[str, list[tuple[Kind, re.Pattern[str]]]] = {
     code: [(kind, re.compile(rf"^\W*(?:{link} )?(?:{opening})\b", re.IGNORECASE)) for kind, opening in rules]
-    for code, (link, rules) in {
-        "de": (
-            "und",
-            [
-                ("date", "wann|(?:seit|bis|ab) wann|an welchem tag|in welchem jahr"),
-                ("name", "wer|wem|wen|wessen|von wem|mit wem|an wen"),
-                (
-                    "sum",
-                    "was kostet|was kosten|wie teuer|wie viel (?:geld|kostet|kosten)|wieviel (?:geld|kostet|kosten)",
-                ),
-                ("number", "wie viele|wieviele|wie (?:lang|lange|hoch|groß|gross|weit|oft|alt|schwer|breit|tief|viel)"),
-                ("reason", "warum|weshalb|wieso"),
-                ("place", "wo|wohin|woher"),
-            ],
-        ),
-        "fr": (
-            "et",
-            [
-                ("date", "quand|depuis quand|jusqu['’]à quand|à quelle date|en quelle année|quel jour"),
-                ("name", "qui|à qui|par qui|avec qui|de qui"),
-                ("sum", "combien coûte|combien coûtent|quel est le (?:prix|montant|coût)"),
-                ("number", "combien|quelle est la (?:longueur|hauteur|durée|taille)"),
-                ("reason", "pourquoi"),
-                ("place", "où|d['’]où"),
-            ],
-        ),
-        "es": (
-            "y",
-            [
-                ("date", "cuándo|desde cuándo|hasta cuándo|en qué (?:fecha|año)|qué día"),
-                ("name", "quién|quiénes|a quién|de quién|con quién"),
-                ("sum", "cuánto cuesta|cuánto cuestan|cuál es el (?:precio|importe)"),
-                ("number", "cuánt[oa]s?"),
-                ("reason", "por qué"),
-                ("place", "dónde|adónde|de dónde"),
-            ],
-        ),
-        "it": (
-            "e",
-            [
-                ("date", "quando|da quando|fino a quando|in che (?:data|anno)|che giorno"),
-                ("name", "chi|a chi|di chi|con chi|da chi"),
-                ("sum", "quanto costa|quanto costano|qual è (?:il prezzo|l['’]importo)"),
-                ("number", "quant[oaie]"),
-                ("reason", "perché"),
-                ("place", "dove|da dove"),
-            ],
-        ),
-        "nl": (
-            "en",
-            [
-                ("date", "wanneer|sinds wanneer|tot wanneer|op welke dag|in welk jaar"),
-                ("name", "wie|van wie|met wie|aan wie"),
-                ("sum", "wat kost|wat kosten|hoe duur|hoeveel kost|hoeveel kosten"),
-                ("number", "hoeveel|hoe (?:lang|hoog|groot|ver|vaak|oud|zwaar|breed|diep)"),
-                ("reason", "waarom"),
-                ("place", "waar|waarheen"),
-            ],
-        ),
-    }.items()
+    for code, (link, rules) in _OPENINGS.items()
 }
 # Beside the English form: months, units of time and small numbers of those languages.
 _FORMS_ELSEWHERE: dict[Kind, str] = {
