@@ -29,7 +29,6 @@ class Counts:
     """
 
     asked: int = 0
-    weak: int = 0
     page_at_1: int = 0
     page_at_5: int = 0
     refused: int = 0
@@ -39,6 +38,7 @@ class Counts:
     claims: int = 0
     supported: int = 0
     not_in_cited: int = 0
+    weak: int = 0
 
     def add(self, other: "Counts") -> None:
         """Add another's counts."""

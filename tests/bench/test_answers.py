@@ -1,6 +1,9 @@
 """The counts that answers are judged by, against worked examples."""
 
+import json
+
 from bench.answers import Counts, count
+from bench.asking import rows
 
 from redlantern.answering.sheet import Claim, Evidence, FoundLine, Sheet
 from redlantern.collection.values import Citation
@@ -43,3 +46,17 @@ def test_a_right_page_first_or_among_the_first_five():
     assert (found.page_at_1, found.page_at_5) == (0, 1)
     assert count(ROW, sheet(passages=pages[1:])).page_at_1 == 1
     assert count(ROW, sheet(passages=[pages[0]] * 5 + [pages[1]])).page_at_5 == 0
+
+
+def test_pages_that_were_judged_right_in_the_pool_can_be_left_out(tmp_path):
+    path = tmp_path / "questions.jsonl"
+    named, pooled = {"file": "a.md", "page": 2}, {"file": "b.md", "page": 1, "pooled": True}
+    path.write_text(json.dumps({"right": [named, pooled]}), encoding="utf-8")
+    assert rows(path)[0]["right"] == [named, pooled]
+    assert rows(path, unpooled=True)[0]["right"] == [named]
+
+
+def test_a_warning_of_weak_evidence_is_counted():
+    weak = Evidence(1, cite("words"), "", 1, 1, 1)
+    assert count(ROW, sheet(passages=[weak])).weak == 1
+    assert count(ROW, sheet(passages=[weak], refused=True)).weak == 0
