@@ -210,7 +210,7 @@ _FORMS_ELSEWHERE: dict[Kind, str] = {
         r"novembre|décembre|enero|febrero|marzo|abril|mayo|junio|julio|septiembre|octubre|noviembre|diciembre|gennaio|febbraio|"
         r"aprile|maggio|giugno|luglio|settembre|ottobre|dicembre|januari|februari|maart|mei|augustus)\b|"
         r"\b(?:tage?n?|werktage?n?|wochen?|monate?n?|jahre?n?|uhr|jours?|semaines?|mois|ans|années?|heures?|días?|semanas?|mes(?:es)?|años?|"
-        r"horas?|giorn[oi]|settiman[ae]|mes[ei]|ann[oi]|or[ae]|dagen?|weken|weken|maanden?|jaren?|uur)\b"
+        r"horas?|giorn[oi]|settiman[ae]|mes[ei]|ann[oi]|or[ae]|dagen?|weken|maanden?|jaren?|uur)\b"
     ),
     "number": (
         r"|\b(?:ein|eine|zwei|drei|vier|fünf|sechs|sieben|acht|neun|zehn|elf|zwölf|hundert|tausend|deux|trois|quatre|cinq|six|sept|huit|neuf|"

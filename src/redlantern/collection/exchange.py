@@ -78,9 +78,10 @@ def embed_anew(
                 copy.close()
                 key, salt = file.key, file.salt
                 file.settle()
-                file.drop_connections()
-                put_in_place(target, file.path)
-                file.become(file.path, key, salt)
+                with file.replacing():
+                    file.drop_connections()
+                    put_in_place(target, file.path)
+                    file.become(file.path, key, salt)
                 exchanged()
         finally:
             copy.close()

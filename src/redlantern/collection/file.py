@@ -11,6 +11,7 @@ from typing import Any, Literal
 from urllib.parse import quote
 
 from redlantern.collection import errors, schema
+from redlantern.collection.gate import Gate
 from redlantern.safety import keys
 from redlantern.safety.keys import Holding
 from redlantern.safety.places import private_directory, runtime_directory
@@ -36,6 +37,7 @@ class CollectionFile:
         self._mine = threading.local()
         self._all: list[Any] = []
         self._guard = threading.Lock()
+        self._gate = Gate()
         self._claim: int | None = None
         self._presence: int | None = _lock(path, "open", fcntl.LOCK_SH)
 
@@ -81,19 +83,20 @@ class CollectionFile:
         """
         if self.is_read_only:
             raise errors.CannotWriteError(str(self.path), "its disk or folder can only be read")
-        connection = self.connection
-        if connection.in_transaction:
-            yield connection
-            return
-        with self.explained():
-            connection.execute("BEGIN IMMEDIATE")
-            try:
+        with self._gate.inside():
+            connection = self.connection
+            if connection.in_transaction:
                 yield connection
-                connection.execute("COMMIT")
-            except BaseException:
-                with contextlib.suppress(_database().Error):
-                    connection.execute("ROLLBACK")
-                raise
+                return
+            with self.explained():
+                connection.execute("BEGIN IMMEDIATE")
+                try:
+                    yield connection
+                    connection.execute("COMMIT")
+                except BaseException:
+                    with contextlib.suppress(_database().Error):
+                        connection.execute("ROLLBACK")
+                    raise
 
     @contextlib.contextmanager
     def explained(self) -> Iterator[None]:
@@ -115,19 +118,27 @@ class CollectionFile:
 
     def rows(self, sql: str, *values: object) -> list[Any]:
         """All rows that a statement gives."""
-        with self.explained():
+        with self._gate.inside(), self.explained():
             return list(self.connection.execute(sql, values).fetchall())
 
     def row(self, sql: str, *values: object) -> Any:
         """The first row that a statement gives, or None."""
-        with self.explained():
+        with self._gate.inside(), self.explained():
             return self.connection.execute(sql, values).fetchone()
 
     @contextlib.contextmanager
     def blob(self, table: str, column: str, row_id: int) -> Iterator[Any]:
         """One large value, to be read in parts."""
-        with self.explained(), contextlib.closing(self.connection.open_blob(table, column, row_id, True)) as found:
+        with (
+            self._gate.inside(),
+            self.explained(),
+            contextlib.closing(self.connection.open_blob(table, column, row_id, True)) as found,
+        ):
             yield found
+
+    def replacing(self) -> contextlib.AbstractContextManager[None]:
+        """For what puts another file in this one's place: nobody reads meanwhile, and whoever wants to waits."""
+        return self._gate.held()
 
     def claim_writing(self) -> None:
         """Become the one process that may change the collection, until it is closed.
@@ -167,7 +178,13 @@ class CollectionFile:
                 fcntl.flock(self._presence, fcntl.LOCK_SH)
 
     def write_copy(
-        self, target: Path, key: bytes, salt: bytes, *, changes: Callable[[Any], None] | None = None
+        self,
+        target: Path,
+        key: bytes,
+        salt: bytes,
+        *,
+        changes: Callable[[Any], None] | None = None,
+        placing: Callable[[], object] = lambda: None,
     ) -> None:
         """Write everything, as it is at this moment, to another file under another key or the same.
 
@@ -203,6 +220,7 @@ class CollectionFile:
                     changes(copy)
                 finally:
                     copy.close()
+            placing()
             put_in_place(beside, target)
         except BaseException:
             with contextlib.suppress(FileNotFoundError):
@@ -240,12 +258,13 @@ class CollectionFile:
             self.connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
 
     def drop_connections(self) -> None:
-        """Close every connection; new ones are made when needed."""
-        with self._guard:
-            connections, self._all = self._all, []
-        self._mine = threading.local()
-        for connection in connections:
-            connection.close()
+        """Close every connection once nobody is in the middle of something; new ones are made when needed."""
+        with self._gate.held():
+            with self._guard:
+                connections, self._all = self._all, []
+            self._mine = threading.local()
+            for connection in connections:
+                connection.close()
 
     def become(self, path: Path, key: bytes, salt: bytes) -> None:
         """Go on with another file or key: this one was replaced or moved."""

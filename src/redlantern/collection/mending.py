@@ -50,12 +50,13 @@ def mend(collection: Collection) -> Mended:
         salvage = _Salvage(collection, place)
         mended = salvage.run(str(aside))
         key, salt = file.key, file.salt
-        file.drop_connections()
-        for end in ("-wal", "-shm"):
-            file.path.with_name(file.path.name + end).unlink(missing_ok=True)
-        place.replace(file.path)
-        sync_folder(file.path.parent)
-        file.become(file.path, key, salt)
+        with file.replacing():
+            file.drop_connections()
+            for end in ("-wal", "-shm"):
+                file.path.with_name(file.path.name + end).unlink(missing_ok=True)
+            place.replace(file.path)
+            sync_folder(file.path.parent)
+            file.become(file.path, key, salt)
     collection.journal.note("mended", f"{mended.n_kept} documents kept, {len(mended.lost)} to be read again")
     return mended
 

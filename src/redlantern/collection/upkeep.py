@@ -66,15 +66,19 @@ def change_key(collection: Collection, holding: Holding, passphrase: str = "") -
         def note_old_key(connection: Any) -> None:
             connection.execute("INSERT OR REPLACE INTO facts VALUES (?, ?)", (_REPLACED, old.hex()))
 
-        try:
-            file.settle()
-            file.drop_connections()
-            file.write_copy(file.path, key, salt, changes=note_old_key)
-        except BaseException:
-            if read_salt(file.path) == old:
-                keys.destroy_key(salt)
-            raise
-        file.become(file.path, key, salt)
+        with contextlib.ExitStack() as held:
+            try:
+                file.settle()
+                file.drop_connections()
+                # From when the copy takes its place until the new key is known, nobody may open it.
+                file.write_copy(
+                    file.path, key, salt, changes=note_old_key, placing=lambda: held.enter_context(file.replacing())
+                )
+            except BaseException:
+                if read_salt(file.path) == old:
+                    keys.destroy_key(salt)
+                raise
+            file.become(file.path, key, salt)
         _remove_older_copies(file.path)
         tidy(collection)
         collection.journal.note("key changed", f"Key held by: {holding}")
@@ -116,18 +120,21 @@ def move(collection: Collection, target: Path) -> None:
     with file.alone():
         key, salt = file.key, file.salt
         file.settle()
-        file.drop_connections()
         try:
-            before.rename(target)
-            sync_folder(target.parent)
+            with file.replacing():
+                file.drop_connections()
+                before.rename(target)
+                sync_folder(target.parent)
+                file.become(target, key, salt)
         except OSError as failure:
             if failure.errno != _OTHER_DISK:
                 raise errors.CannotWriteError(str(target), failure.strerror or "unknown error") from failure
             # Onto another disk: complete there before it goes here.
             file.write_copy(target, key, salt)
-            file.drop_connections()
-            before.unlink()
-        file.become(target, key, salt)
+            with file.replacing():
+                file.drop_connections()
+                before.unlink()
+                file.become(target, key, salt)
     collection.journal.note("moved", f"{before} to {target}")
 
 
