@@ -30,7 +30,7 @@ from redlantern.errors import RedlanternError
 from redlantern.models.embedding import Embedder
 from redlantern.models.language import LanguageModel
 from redlantern.progress import Cancel
-from redlantern.retrieval.analysis import content_words, every_stem
+from redlantern.retrieval.analysis import as_typed, content_words, every_stem
 from redlantern.retrieval.explanation import why
 from redlantern.retrieval.finding import Spot, find, is_held
 from redlantern.retrieval.index import Index
@@ -161,7 +161,7 @@ class Asking:
         )
         sheet = replace(base, passages=passages, evidence_score=score, page_strengths=finding.page_strengths)
         missing = [
-            word
+            as_typed(word, searched)
             for word in content_words(searched)
             if not any(map(index.words.holds, every_stem(word, index.words.languages)))
         ]

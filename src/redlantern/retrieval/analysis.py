@@ -111,6 +111,14 @@ def content_words(question: str) -> list[str]:
     return list(dict.fromkeys(found))
 
 
+def as_typed(word: str, question: str) -> str:
+    """A word of `content_words` with the capitals it has in the question."""
+    return next((one for one in _WORD_TYPED.findall(question) if one.casefold() == word), word)
+
+
+_WORD_TYPED = re.compile(r"[^\W_]+(?:['’][^\W_]+)*")
+
+
 def every_stem(word: str, languages: Sequence[str]) -> list[str]:
     """A word's stem in English and in each of these languages."""
     return [stem(word), *(stem_in(language, word) for language in languages if word[0].isalpha())]
