@@ -1,6 +1,7 @@
 """A person who checks answers: a thread of five questions, words that no line bears out, documents that differ, the model alone."""
 
 import re
+from dataclasses import replace
 
 import pytest
 from PyQt6.QtCore import Qt
@@ -106,6 +107,15 @@ def test_words_that_no_line_bears_out_are_underlined(filled, qtbot, language_mod
     marked = next(label for label in row.findChildren(QLabel) if "<span" in label.text())
     assert 'underline">48</span>' in marked.text()
     assert marked.text().count("<span") == 1
+
+
+def test_weak_evidence_is_warned_of_above_the_lines(filled, qtbot):
+    ask(filled, qtbot, ANSWERED)
+    view = filled.desk.view
+    view.show_sheet(replace(view.sheet, evidence_score=0.9))
+    assert "The evidence is weak" not in words_of(view)
+    view.show_sheet(replace(view.sheet, evidence_score=0.3))
+    assert "The evidence is weak" in words_of(view)
 
 
 def test_markup_in_a_claim_is_shown_as_text(filled, qtbot, language_model, monkeypatch):
