@@ -6,6 +6,7 @@ from collections.abc import Iterator, Sequence
 from redlantern.answering.claims import OWN_MARK
 
 MOST_CLAIMS = 3
+_MOST_STRETCHES = 4
 BEST_LINES = 2
 # A stretch may end before these: what follows adds to it. Never before "unless" or "except", which take away.
 _ADDING_WORDS = frozenset("and or but which who because as so while when".split())
@@ -37,7 +38,7 @@ def stretch_grammar(
     rules = _rules(lines, least)
     answers = []
     for first in (number for number in begins if number < len(lines)):
-        others = [number for number in range(min(MOST_CLAIMS, len(lines))) if number != first]
+        others = [number for number in range(min(_MOST_STRETCHES, len(lines))) if number != first]
         parts = [f"plain{first}"]
         for other in others:
             may_be_left_out = other not in must
