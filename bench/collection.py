@@ -124,7 +124,7 @@ def _plain_reference(path: Path, plain: Path) -> dict[str, float]:
     for table in _TABLES:
         columns = [row[1] for row in collection.file.rows(f"PRAGMA table_info({table})")]
         copy.execute(f"CREATE TABLE {table} ({', '.join(columns)})")
-        cursor = collection.file.connection.execute(f"SELECT * FROM {table}")
+        cursor = collection.file.rows(f"SELECT * FROM {table}")
         copy.executemany(f"INSERT INTO {table} VALUES ({', '.join('?' * len(columns))})", cursor)
     copy.commit()
     collection.close()

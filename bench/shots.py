@@ -138,12 +138,12 @@ def _support(window: "Window") -> None:
     from redlantern.desktop import portrait
 
     engine = window.desk.opened.engine  # type: ignore[union-attr]
-    model, engine.language_model = engine.language_model, _Errs()
+    model = engine.exchange(language_model=_Errs()).language_model
     window.question.setText(ANSWERED)
     window.ask()
     portrait.wait_until(lambda: portrait.is_settled(window))
     portrait.save(window, PICTURES / "desk-support.png")
-    engine.language_model = model
+    engine.exchange(language_model=model)
 
 
 def _evidence(window: "Window") -> None:

@@ -40,7 +40,7 @@ def main() -> int:
         method = engine.method
         print(f"{'':22}" + "".join(f"{one:>11}" for one in ranking.FIGURES))
         for name, changed in SETTINGS:
-            engine.method = replace(method, **changed)  # type: ignore[arg-type]
+            engine.exchange(method=replace(method, **changed))  # type: ignore[arg-type]
             rows = [ranking.figures_of(asked, ranking.product_order(engine, asked)) for asked in questions]
             print(f"{name:22}" + "".join(f"{np.mean([row[one] for row in rows]):11.3f}" for one in ranking.FIGURES))
     return 0

@@ -2,7 +2,8 @@ import threading
 
 import pytest
 
-from redlantern.progress import Cancel, Cancelled, ComputeQueue
+from redlantern.locks import ComputeQueue
+from redlantern.progress import Cancel, Cancelled
 
 
 def test_cancel_calls_back_at_once_and_only_while_asked_to():

@@ -1,4 +1,4 @@
-"""How slow work reports, is cancelled, and gives way to a question."""
+"""How slow work reports, and is cancelled."""
 
 import threading
 from collections.abc import Callable, Iterator
@@ -94,54 +94,3 @@ class Cancel:
             with self._lock:
                 if callback in self._callbacks:
                     self._callbacks.remove(callback)
-
-
-class ComputeQueue:
-    """One queue for the processor: a question goes before indexing.
-
-    Indexing calls `wait_for_turn` before each step; it holds still there while
-    any question is worked on. What exchanges the collection under the questions
-    does it `alone`.
-    """
-
-    def __init__(self) -> None:
-        self._changed = threading.Condition()
-        self._n_questions = 0
-        self._is_held = False
-
-    @contextmanager
-    def question(self) -> Iterator[None]:
-        """Mark a question as being worked on; waits while something is done alone."""
-        with self._changed:
-            self._changed.wait_for(lambda: not self._is_held)
-            self._n_questions += 1
-        try:
-            yield
-        finally:
-            with self._changed:
-                self._n_questions -= 1
-                self._changed.notify_all()
-
-    @contextmanager
-    def alone(self) -> Iterator[None]:
-        """Wait until no question is worked on, and let none begin while the body runs."""
-        with self._changed:
-            self._changed.wait_for(lambda: self._n_questions == 0 and not self._is_held)
-            self._is_held = True
-        try:
-            yield
-        finally:
-            with self._changed:
-                self._is_held = False
-                self._changed.notify_all()
-
-    def wait_for_turn(self, cancel: Cancel) -> None:
-        """Return when no question is worked on; raise Cancelled if stopping is asked for first."""
-
-        def wake() -> None:
-            with self._changed:
-                self._changed.notify_all()
-
-        with cancel.calling(wake), self._changed:
-            self._changed.wait_for(lambda: self._n_questions == 0 or cancel.is_set)
-        cancel.check()

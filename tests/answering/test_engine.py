@@ -51,7 +51,7 @@ def test_a_claim_that_the_line_does_not_bear_out_is_marked(engine):
             yield Written("Work shall cease above 95 per cent [1]")
             yield Written("", 10, 0, 10)
 
-    engine.language_model = Inventive()
+    engine.exchange(language_model=Inventive())
     [claim] = ask(engine, "At what relative humidity in the loft shall work cease?")[-1].sheet.claims
     assert claim.support == "unsupported"
     assert claim.doubt == "“95” is not in the cited words"
@@ -83,7 +83,7 @@ def test_brackets_of_a_document_never_pass_for_our_numbers(engine, folder):
 
 
 def test_without_a_language_model_the_lines_stay_and_the_reason_is_said(engine):
-    engine.language_model = None
+    engine.exchange(language_model=None)
     sheet = ask(engine, "At what relative humidity in the loft shall work cease?")[-1].sheet
     assert sheet.found_lines
     assert sheet.no_prose_reason == "No language model is set up, so there is no written answer."
@@ -107,7 +107,7 @@ def test_stopping_keeps_what_was_found(engine):
                 threading.Timer(0.02, cancel.now).start()
     assert isinstance(seen[0], FoundStep)
     assert seen[0].sheet.found_lines
-    assert engine.queue._n_questions == 0
+    assert engine.queue.n_questions == 0
 
 
 def test_empty_questions_and_collections_are_told(engine, make_engine):
@@ -202,11 +202,11 @@ class Learned(SmallLanguageModel):
 
 
 def test_what_is_not_from_the_documents_is_called_so_or_left_out(engine):
-    engine.language_model = Learned()
+    engine.exchange(language_model=Learned())
     [claim] = ask(engine, "At what relative humidity in the loft shall work cease?")[-1].sheet.claims
     assert claim.is_outside
     assert claim.doubt.startswith("not from the documents; ")
-    engine.method = replace(engine.method, keeps_outside_claims=False)
+    engine.exchange(method=replace(engine.method, keeps_outside_claims=False))
     sheet = ask(engine, "At what relative humidity in the loft shall work cease?")[-1].sheet
     assert sheet.claims == ()
     assert sheet.no_prose_reason == "The language model wrote nothing that is from the documents."
@@ -214,7 +214,7 @@ def test_what_is_not_from_the_documents_is_called_so_or_left_out(engine):
 
 def test_a_claim_is_borne_out_by_a_line_that_the_model_was_not_given(engine):
     """Its call-mark is moved there, among all the evidence."""
-    engine.method = replace(engine.method, found_lines=1)
+    engine.exchange(method=replace(engine.method, found_lines=1))
 
     class Remembering(SmallLanguageModel):
         def write(self, system, user, **rest):
@@ -222,14 +222,14 @@ def test_a_claim_is_borne_out_by_a_line_that_the_model_was_not_given(engine):
             yield Written("The log is handed to Mr. Hale every Friday [1]")
             yield Written("", 10, 0, 10)
 
-    engine.language_model = Remembering()
+    engine.exchange(language_model=Remembering())
     [claim] = ask(engine, "At what relative humidity in the loft shall work cease?")[-1].sheet.claims
     assert claim.support == "supported"
     assert "handed to Mr. Hale" in claim.citations[0].text
 
 
 def test_what_found_no_room_in_the_prompt_is_said(engine):
-    engine.method = replace(engine.method, prompt_tokens=100)
+    engine.exchange(method=replace(engine.method, prompt_tokens=100))
     engine.language_model.count_tokens = lambda text: 90
     sheet = ask(engine, "Which sum is due?")[-1].sheet
     n_left = len(sheet.found_lines) - 1

@@ -8,7 +8,7 @@ from redlantern.answering.asking import Question
 from redlantern.answering.sheet_form import sheet_as_json
 from redlantern.collection import upkeep
 from redlantern.collection.check import find_faults
-from redlantern.collection.opening import exchange_copies
+from redlantern.collection.opening import exchange_copies, files_of
 from redlantern.models.chosen import EMBEDDING_MODEL
 from redlantern.progress import Cancel, Cancelled, silent
 from tests.conftest import SmallEmbedder
@@ -85,7 +85,7 @@ def test_what_is_broken_off_leaves_the_collection_as_it_was(engine):
 def test_what_an_interruption_leaves_of_the_copy_is_removed_and_erased(engine):
     left = engine.collection.path.with_name(engine.collection.path.name + ".other-model-wal")
     left.write_bytes(b"x")
-    assert left in upkeep.files_of(engine.collection.path)
+    assert left in files_of(engine.collection.path)
     upkeep.tidy(engine.collection)
     assert not left.exists()
 

@@ -14,7 +14,7 @@ from tests.conftest import SmallEmbedder
 
 
 def test_nothing_of_the_documents_is_readable_in_the_file(engine):
-    engine.collection.file.connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    engine.collection.file.rows("PRAGMA wal_checkpoint(TRUNCATE)")
     folder = engine.collection.path.parent
     for path in [engine.collection.path, *folder.glob("*.redlantern-*")]:
         raw = path.read_bytes()
@@ -72,7 +72,7 @@ def test_the_wrong_key_is_told_as_damage_and_nothing_is_written(engine):
 
 def test_a_newer_file_is_refused_with_both_versions(engine):
     path = engine.collection.path
-    engine.collection.file.connection.execute(f"PRAGMA user_version = {schema.VERSION + 3}")
+    engine.collection.file.rows(f"PRAGMA user_version = {schema.VERSION + 3}")
     engine.collection.close()
     with pytest.raises(errors.NewerCollectionError) as refused:
         Collection.open(path)
@@ -122,8 +122,8 @@ def test_a_flipped_byte_is_found(engine):
 def test_check_finds_what_does_not_fit(engine):
     collection = engine.collection
     assert find_faults(collection, SmallEmbedder.dimensions, report=silent, cancel=Cancel()) == []
-    collection.file.connection.execute("DELETE FROM passages WHERE id = (SELECT min(id) FROM passages)")
-    collection.file.connection.execute("UPDATE indexes SET vectors = x'00'")
+    collection.file.rows("DELETE FROM passages WHERE id = (SELECT min(id) FROM passages)")
+    collection.file.rows("UPDATE indexes SET vectors = x'00'")
     faults = find_faults(collection, SmallEmbedder.dimensions, report=silent, cancel=Cancel())
     assert any("passages" in fault for fault in faults)
     assert any("index does not fit" in fault for fault in faults)

@@ -160,9 +160,9 @@ def test_cancelling_keeps_whole_documents_only(empty, folder, last_kept):
 
 def test_a_full_disk_loses_no_finished_document(empty, folder):
     update(empty, folder)
-    connection = empty.collection.file.connection
-    pages = connection.execute("PRAGMA page_count").fetchone()[0]
-    connection.execute(f"PRAGMA max_page_count = {pages}")
+    execute = empty.collection.file.row
+    pages = execute("PRAGMA page_count")[0]
+    execute(f"PRAGMA max_page_count = {pages}")
     (folder / "long.txt").write_text(
         "\n\n".join(f"Paragraph {number} with some words in it." for number in range(4000))
     )
@@ -170,7 +170,7 @@ def test_a_full_disk_loses_no_finished_document(empty, folder):
         update(empty, folder)
     assert "Every document finished before is kept" in str(full.value)
     assert len(names(empty)) == 2
-    connection.execute("PRAGMA max_page_count = 1000000")
+    execute("PRAGMA max_page_count = 1000000")
     assert update(empty, folder).read == 1
     assert faults(empty) == []
 

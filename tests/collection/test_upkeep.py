@@ -1,6 +1,7 @@
 """Keys, backups, moves, erasing and mending of a collection file, with the file itself looked at."""
 
 import errno
+import json
 import os
 import stat
 from pathlib import Path
@@ -9,14 +10,15 @@ import pytest
 
 from redlantern.answering.asking import Question
 from redlantern.answering.sheet_form import sheet_as_json
-from redlantern.collection import errors, mending, upkeep
+from redlantern.collection import errors, upkeep
 from redlantern.collection.check import find_faults
-from redlantern.collection.everything import erase_everything, everything
 from redlantern.collection.file import CollectionFile
 from redlantern.collection.known import forget_collection, known_collections, note_collection
 from redlantern.collection.opening import older_copies
 from redlantern.collection.plaintext import search_plain_text
 from redlantern.collection.store import Collection
+from redlantern.collection.upkeep import mending
+from redlantern.collection.upkeep.everything import erase_everything, everything
 from redlantern.progress import Cancel, silent
 from redlantern.safety import keys
 from redlantern.safety.keys import Holding, WrongPassphraseError
@@ -223,7 +225,7 @@ def test_an_erased_collection_loses_its_key_first(engine, holding):
     stolen = path.with_name("stolen")
     collection.close()
     os.link(path, stolen)  # somebody holds on to the file itself
-    removed = upkeep.erase_collection(path)
+    removed = upkeep.erase_collection(path).removed
     assert str(path) in removed and str(path) + ".version-1" in removed
     assert [one.name for one in path.parent.iterdir() if one.is_file()] == ["stolen"]
     with pytest.raises(errors.RedlanternError):
@@ -286,7 +288,7 @@ def test_a_damaged_file_is_mended_and_what_was_lost_is_read_again(engine, folder
         assert faults(damaged) == []
         assert len(mended.lost) >= len(touched)
         assert mended.n_kept + len(mended.lost) == len(paths)
-        engine.collection = damaged
+        engine.exchange(collection=damaged)
         engine.has_changed()
         engine.update([folder], report=silent, cancel=Cancel())
         assert {one.path for one in damaged.documents()} == paths
@@ -302,11 +304,21 @@ def test_what_an_interruption_left_is_finished_at_the_next_opening(engine):
     collection.facts.put("replaced key", old_salt.hex())
     left_salt, _ = keys.new_key(Holding.FILE)
     path.with_name(path.name + ".unfinished").write_bytes(left_salt + b"half a file")
+    collection.facts.put("unfinished keys", json.dumps({left_salt.hex(): str(path)}))
     upkeep.tidy(collection)
     assert keys.find_key(old_salt) is None and keys.find_key(left_salt) is None
     assert not path.with_name(path.name + ".unfinished").exists()
     assert keys.find_key(collection.file.salt) is not None
-    assert collection.facts.get("replaced key") == ""
+    assert collection.facts.get("replaced key") == collection.facts.get("unfinished keys") == ""
+
+
+def test_a_planted_file_destroys_no_key(engine, make_engine):
+    path, other = engine.collection.path, make_engine("other.redlantern").collection
+    planted = path.with_name(path.name + ".unfinished")
+    planted.write_bytes(other.file.salt + b"half a file")
+    upkeep.tidy(engine.collection)
+    assert keys.find_key(other.file.salt) is not None
+    assert planted.read_bytes().startswith(other.file.salt)
 
 
 def test_the_search_for_plain_text_finds_what_is_there(engine, tmp_path):

@@ -41,7 +41,7 @@ def test_words_are_found_while_the_meaning_is_still_to_come(make_engine, folder)
     def look():
         seen.append((found(engine), [one.has_meaning for one in engine.collection.documents()]))
 
-    engine.embedder = Watching(look)
+    engine.exchange(embedder=Watching(look))
     engine.update([folder], report=silent, cancel=Cancel())
     assert ([(True, False)], [False]) in seen
     assert found(engine) == [(True, True)]
@@ -53,13 +53,13 @@ def test_what_was_broken_off_keeps_its_words_and_is_finished_by_the_next_update(
     engine = make_engine()
     engine.collection.claim_writing()
     cancel = Cancel()
-    engine.embedder = Watching(cancel.now)
+    engine.exchange(embedder=Watching(cancel.now))
     with pytest.raises(Cancelled):
         engine.update([folder], report=silent, cancel=cancel)
     assert [is_near for _, is_near in found(engine)] == [False]
     [document] = engine.collection.documents()
     assert not document.has_meaning
-    engine.embedder = SmallEmbedder()
+    engine.exchange(embedder=SmallEmbedder())
     engine.update([folder], report=silent, cancel=Cancel())
     assert all(one.has_meaning for one in engine.collection.documents())
     assert found(engine) == [(True, True)]

@@ -2,29 +2,40 @@
 
 Run as `python -m tests.collection.turmoil FOLDER ROUNDS SEED`: one process that
 never threads, so that each round can be a fork of it. Each round a child works
-until it is killed (SIGKILL) at a random moment; then another child opens what is
-left, checks it, finishes the update, and compares the collection with the files
-on disk. Prints a JSON object: faults, and how often each kind of work was hit.
+until it is killed (SIGKILL) at a random moment. Meanwhile threads of it ask
+questions, write entries and lock the collection, and a second child opens it
+again and again and writes entries, too; both are killed. Then another child
+opens what is left, checks it, finishes the update, compares the collection with
+the files on disk, and looks that every entry that was told to be kept is there
+once. Prints a JSON object: faults, how often each kind of work was hit, and how
+many entries were kept.
 """
 
+import contextlib
 import json
 import os
 import random
 import shutil
 import signal
 import sys
+import threading
 import time
 import traceback
 from collections import Counter
 from dataclasses import replace
+from itertools import chain
 from pathlib import Path
 
-from redlantern.collection import mending, store, upkeep
+from redlantern.answering.asking import EmptyCollectionError, Question
+from redlantern.answering.engine import Engine
+from redlantern.collection import errors, store, upkeep
 from redlantern.collection.check import find_faults
 from redlantern.collection.exchange import embed_anew
 from redlantern.collection.store import Collection, hidden_name
 from redlantern.collection.update import Workshop, update
-from redlantern.progress import Cancel, ComputeQueue, silent
+from redlantern.collection.upkeep import mending
+from redlantern.locks import ComputeQueue
+from redlantern.progress import Cancel, silent
 from redlantern.reading.values import Block, Page, ReadFile
 from redlantern.retrieval.words import pack_words
 from redlantern.safety import keys
@@ -87,16 +98,69 @@ class Turmoil:
     def work(self, pipe: int, seed: int) -> None:
         self.chance = random.Random(seed)
         self.tell(pipe, "opening")
-        collection = self.open()
         kinds = [self.update, self.change_key, self.erase, self.note, self.back_up, self.move, self.mend]
         kinds += [self.exchange, self.update]
         while True:
-            kind = self.chance.choice(kinds)
-            self.tell(pipe, kind.__name__)
-            kind(collection)
+            try:
+                collection = self.open()
+            except errors.CollectionInUseError:
+                continue
+            self.engine = Engine(collection, SmallEmbedder(), None, readers=TextReaders())
+            self.workshop = replace(self.workshop, queue=self.engine.queue)
+            for meanwhile in (self.ask, self.journal, self.lock):
+                threading.Thread(target=self.go_on, args=(meanwhile, collection, pipe), daemon=True).start()
+            with contextlib.suppress(errors.ClosedCollectionError):
+                while True:
+                    kind = self.chance.choice(kinds)
+                    self.tell(pipe, kind.__name__)
+                    # The other process may have it open just now, or an update may be going on.
+                    with contextlib.suppress(errors.CollectionInUseError, errors.CollectionBusyError):
+                        kind(collection)
 
     def tell(self, pipe: int, what: str) -> None:
         os.write(pipe, f"{what}\n".encode())
+
+    # What goes on beside it, in threads of the same child
+
+    def go_on(self, meanwhile, collection: Collection, pipe: int) -> None:
+        chance, number = random.Random(f"{meanwhile.__name__} {time.time()}"), 0
+        try:
+            while True:
+                time.sleep(chance.uniform(0, 0.01))
+                number += 1
+                meanwhile(collection, pipe, f"{meanwhile.__name__} {os.getpid()} {id(collection)} {number}", chance)
+        except errors.ClosedCollectionError:
+            return
+        except BaseException:
+            os.write(pipe, f"FAILED {traceback.format_exc()[-900:]!r}\n".encode())
+
+    def ask(self, collection: Collection, pipe: int, words: str, chance: random.Random) -> None:
+        with contextlib.suppress(EmptyCollectionError):
+            list(self.engine.ask(Question(f"Where is the blower? {words}", lines_only=True), Cancel()))
+            self.tell(pipe, f"KEPT Where is the blower? {words}")
+
+    def journal(self, collection: Collection, pipe: int, words: str, chance: random.Random) -> None:
+        collection.journal.note("asked", words)
+        self.tell(pipe, f"KEPT {words}")
+
+    def lock(self, collection: Collection, pipe: int, words: str, chance: random.Random) -> None:
+        time.sleep(chance.uniform(0, 2 * LONGEST_S))
+        collection.close()
+
+    def visit(self, pipe: int, seed: int) -> None:
+        """In a second process: open it, write an entry, close it, again and again."""
+        chance, number = random.Random(seed), 0
+        while True:
+            time.sleep(chance.uniform(0, 0.1))
+            number += 1
+            words = f"visit {os.getpid()} {number}"
+            with contextlib.suppress(
+                StopIteration, errors.CollectionInUseError, errors.CollectionMissingError, errors.KeyMissingError
+            ):
+                collection = Collection.open(self.path())
+                collection.journal.note("asked", words)
+                self.tell(pipe, f"KEPT {words}")
+                collection.close()
 
     def update(self, collection: Collection) -> None:
         for _ in range(6):
@@ -141,12 +205,14 @@ class Turmoil:
 
     # In the child that looks what is left
 
-    def check(self) -> list[str]:
+    def check(self, kept: list[str]) -> list[str]:
         if sum(one.exists() for one in self.names) != 1:
             return [f"{[one.name for one in self.names if one.exists()]} exist"]
         collection = self.open()
         try:
             faults = find_faults(collection, SmallEmbedder.dimensions, report=silent, cancel=Cancel())
+            entries = Counter(one.words for one in collection.journal.entries())
+            faults += [f"{words} is there {entries[words]} times" for words in kept if entries[words] != 1]
             update(collection, [], self.workshop, report=silent, cancel=Cancel())
             faults += find_faults(collection, SmallEmbedder.dimensions, report=silent, cancel=Cancel())
             out = collection.taken_out()
@@ -197,6 +263,13 @@ def in_a_child(work) -> tuple[int, int]:
     os._exit(0)
 
 
+def killed(pid: int, reading: int) -> list[str]:
+    """Kill a child; gives the lines that it told before."""
+    os.kill(pid, signal.SIGKILL)
+    os.waitpid(pid, 0)
+    return said(reading)
+
+
 def said(reading: int) -> list[str]:
     with os.fdopen(reading) as pipe:
         return pipe.read().splitlines()
@@ -206,26 +279,31 @@ def main() -> None:
     place, rounds, seed = Path(sys.argv[1]), int(sys.argv[2]), int(sys.argv[3])
     turmoil = Turmoil(place, seed)
     hit: Counter[str] = Counter()
+    n_kept = 0
     faults: list[str] = []
     for number in range(rounds):
         is_migration = number % 5 == 4
         if is_migration:
             turmoil.lay_old_file()
             pid, reading = in_a_child(turmoil.migrate)
+            children = [(pid, reading)]
         else:
-            pid, reading = in_a_child(lambda pipe, number=number: turmoil.work(pipe, seed * 1000 + number))
+            children = [in_a_child(lambda pipe, number=number: turmoil.work(pipe, seed * 1000 + number))]
+            children += [in_a_child(lambda pipe, number=number: turmoil.visit(pipe, seed * 1000 + number))]
         time.sleep(turmoil.chance.uniform(0, 0.08 if is_migration else LONGEST_S))
-        os.kill(pid, signal.SIGKILL)
-        os.waitpid(pid, 0)
-        told = said(reading)
-        faults += [f"round {number}: {one}" for one in told if one.startswith("FAILED")]
+        lines = [killed(*one) for one in children]
+        everything = list(chain.from_iterable(lines))
+        faults += [f"round {number}: {one}" for one in everything if one.startswith("FAILED")]
+        kept = [one.removeprefix("KEPT ") for one in everything if one.startswith("KEPT ")]
+        n_kept += len(kept)
+        told = [one for one in lines[0] if not one.startswith("KEPT ")]
         hit[told[-1].split()[0] if told else "nothing yet"] += 1
-        checking = turmoil.check_migrated if is_migration else turmoil.check
+        checking = turmoil.check_migrated if is_migration else lambda kept=kept: turmoil.check(kept)
         pid, reading = in_a_child(lambda pipe, checking=checking: [turmoil.tell(pipe, one) for one in checking()])
         found = said(reading)
         os.waitpid(pid, 0)
         faults += [f"round {number}, killed while {told[-1:]}: {one}" for one in found]
-    print(json.dumps({"faults": faults, "hit": hit}))
+    print(json.dumps({"faults": faults, "hit": hit, "kept": n_kept}))
 
 
 if __name__ == "__main__":

@@ -3,9 +3,10 @@
 import threading
 import time
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 from types import MappingProxyType
+from typing import Any
 
 from redlantern.answering.asking import (
     Asking,
@@ -15,19 +16,22 @@ from redlantern.answering.asking import (
     FoundStep,
     Question,
     Step,
+    Writing,
     timed,
 )
 from redlantern.answering.sheet import Sheet
 from redlantern.answering.writing import write_without_documents
+from redlantern.collection.errors import DocumentChangedError
 from redlantern.collection.exchange import embed_anew
 from redlantern.collection.joint import Joint
 from redlantern.collection.plan import UpdatePlan, make_plan
 from redlantern.collection.store import Collection
 from redlantern.collection.update import Summary, Workshop, carry_out, made_with_now, seconds_for, update
+from redlantern.locks import ComputeQueue
 from redlantern.models.chosen import EMBEDDING_MODEL
 from redlantern.models.embedding import Embedder
 from redlantern.models.language import LanguageModel, LanguageModelError
-from redlantern.progress import Cancel, ComputeQueue, Report
+from redlantern.progress import Cancel, Report
 from redlantern.reading.pool import ReaderPool
 from redlantern.retrieval.analysis import content_words
 from redlantern.retrieval.explanation import Standing, standing
@@ -39,6 +43,20 @@ from redlantern.settings import WRITING, Method
 
 WRITING_SETTINGS = "writing settings"
 """The fact that keeps what of a collection's writing settings is not as it is by default."""
+
+
+@dataclass(frozen=True)
+class Runtime:
+    """What a question runs with, as one value: it is exchanged as a whole, and never while a question holds it.
+
+    `asked` is the collection, or it together with others.
+    """
+
+    collection: Collection
+    asked: Collection | Joint
+    embedder: Embedder
+    language_model: LanguageModel | None
+    method: Method
 
 
 class Engine:
@@ -53,27 +71,80 @@ class Engine:
         readers: ReaderPool | None = None,
         method: Method | None = None,
     ) -> None:
-        self.collection, self.embedder, self.language_model = collection, embedder, language_model
-        self.readers = readers or ReaderPool()
-        self.method = method or Method().with_writing(collection.facts.get(WRITING_SETTINGS))
+        method = method or Method().with_writing(collection.facts.get(WRITING_SETTINGS))
         if language_model is not None:
-            language_model.fit(self.method.context_tokens, self.method.threads)
+            language_model.fit(method.context_tokens, method.threads)
+        self._runtime = Runtime(collection, collection, embedder, language_model, method)
+        self.readers = readers or ReaderPool()
         self.queue = ComputeQueue()
-        self.asked: Collection | Joint = collection
-        self._beside: list[Collection] = []
         self._index: Index | None = None
+        self._index_of: tuple[Collection | Joint, Embedder] | None = None
         self._index_lock = threading.Lock()
         self._is_stale = True
         self._loaded_at = 0.0
 
     @property
+    def runtime(self) -> Runtime:
+        """What a question that comes now runs with."""
+        return self._runtime
+
+    @property
+    def collection(self) -> Collection:
+        """The collection, which may change."""
+        return self._runtime.collection
+
+    @property
+    def asked(self) -> Collection | Joint:
+        """The collection, or it together with others."""
+        return self._runtime.asked
+
+    @property
+    def embedder(self) -> Embedder:
+        """The embedding model."""
+        return self._runtime.embedder
+
+    @property
+    def language_model(self) -> LanguageModel | None:
+        """The language model, if there is one."""
+        return self._runtime.language_model
+
+    @property
+    def method(self) -> Method:
+        """The settings."""
+        return self._runtime.method
+
+    def exchange(self, cancel: Cancel | None = None, **parts: Any) -> Runtime:
+        """Put other parts in place of those that questions run with, once no question holds them; the one place that does.
+
+        Gives what was before: nobody uses it any more, so it may be closed.
+
+        Raises
+        ------
+        Cancelled
+            If stopping was asked for while it waited.
+        """
+        with self.queue.alone(cancel):
+            before, self._runtime = self._runtime, replace(self._runtime, **parts)
+            self.has_changed()
+            return before
+
+    @property
     def index(self) -> Index:
         """The collection as last loaded; loads again when an update has changed it, at most about once a second."""
         with self._index_lock:
+            runtime = self._runtime
+            # By what it was made of, not by a mark alone: it may have been exchanged while the last one was loaded.
+            is_other = self._index_of is None or any(
+                one is not now for one, now in zip(self._index_of, (runtime.asked, runtime.embedder), strict=True)
+            )
             is_due = self._is_stale and time.monotonic() - self._loaded_at > _RELOAD_PAUSE_S
-            if self._index is None or is_due:
+            if self._index is None or is_other or is_due:
                 self._is_stale = False
-                self._index = Index(self.asked, self.embedder.dimensions, self.embedder.identity, self._index)
+                embedder = runtime.embedder
+                is_same_model = self._index_of is not None and self._index_of[1] is embedder
+                before = self._index if is_same_model else None
+                self._index = Index(runtime.asked, embedder.dimensions, embedder.identity, before)
+                self._index_of = (runtime.asked, embedder)
                 self._loaded_at = time.monotonic()
             return self._index
 
@@ -102,16 +173,19 @@ class Engine:
 
     def ask_beside(self, *others: Collection) -> None:
         """Ask these collections, too, together with this one, which alone may change."""
-        self._beside = [*self._beside, *others]
-        self.asked = Joint(self.collection, self._beside) if self._beside else self.collection
-        self.has_changed()
+        if others:
+            self.exchange(asked=Joint(self.collection, [*self._beside, *others]))
 
     def ask_alone(self) -> None:
-        """Ask this collection alone again; closes the others."""
-        before, self._beside, self.asked = self._beside, [], self.collection
-        self.has_changed()
-        for one in before:
+        """Ask this collection alone again; closes the others, once no question asks them."""
+        before = self.exchange(asked=self.collection).asked
+        for one in before.members[1:] if isinstance(before, Joint) else ():
             one.close()
+
+    @property
+    def _beside(self) -> list[Collection]:
+        asked = self.asked
+        return asked.members[1:] if isinstance(asked, Joint) else []
 
     def plan(self, cancel: Cancel) -> tuple[UpdatePlan, float]:
         """Say what an update of the followed folders would do, and about how many seconds it would take."""
@@ -148,8 +222,7 @@ class Engine:
         if not content_words(question.text) and not question.text.strip(" ?!.\n\t"):
             raise EmptyQuestionError
         with self.queue.question():
-            asking = Asking(self.index, self.asked, self.embedder, self.language_model, self.method)
-            sheet, writing = asking.begin(question, began, cancel)
+            sheet, writing = self._begin(question, began, cancel)
             try:
                 yield FoundStep(sheet)
                 cancel.check()
@@ -163,6 +236,19 @@ class Engine:
                 if not self.collection.is_read_only:
                     self.collection.journal.note("asked", question.text)
         yield DoneStep(timed(sheet, total=time.perf_counter() - began))
+
+    def _begin(self, question: Question, began: float, cancel: Cancel) -> tuple[Sheet, Writing]:
+        """Find for a question; once more where a document was changed between finding and citing it."""
+        runtime = self._runtime
+        for _ in range(_MOST_LOOKS - 1):
+            try:
+                return self._asking(runtime).begin(question, began, cancel)
+            except DocumentChangedError:
+                self.has_changed()
+        return self._asking(runtime).begin(question, began, cancel)
+
+    def _asking(self, runtime: Runtime) -> Asking:
+        return Asking(self.index, runtime.asked, runtime.embedder, runtime.language_model, runtime.method)
 
     def rank_each_way(self, text: str, scope: frozenset[int] | None) -> tuple[Rankings, dict[str, str]]:
         """Rank for a question in each of the ways that lead to the last order, without answering it; with its mended words.
@@ -191,19 +277,18 @@ class Engine:
         with self.queue.question():
             yield from write_without_documents(question, self.language_model, self.method, cancel)
 
-    def use_writing_settings(self, method: Method) -> None:
-        """Write with this method's settings from now on, and keep them in the collection."""
-        self.collection.facts.put(WRITING_SETTINGS, method.writing_as_text())
-        with self.queue.question():
-            self.method = replace(self.method, **{one: getattr(method, one) for one in WRITING})
+    def use_writing_settings(self, method: Method, cancel: Cancel | None = None) -> None:
+        """Write with this method's settings from now on, and keep them in the collection; waits for the answer being written."""
+        with self.queue.alone(cancel):
+            self.collection.facts.put(WRITING_SETTINGS, method.writing_as_text())
+            self.exchange(method=replace(self.method, **{one: getattr(method, one) for one in WRITING}))
             if self.language_model is not None:
                 self.language_model.fit(self.method.context_tokens, self.method.threads)
 
-    def use_language_model(self, model: LanguageModel) -> None:
-        """Write with another language model from now on; the one before is ended."""
+    def use_language_model(self, model: LanguageModel, cancel: Cancel | None = None) -> None:
+        """Write with another language model from now on, once the answer being written is done; the one before is ended."""
         model.fit(self.method.context_tokens, self.method.threads)
-        with self.queue.question():
-            before, self.language_model = self.language_model, model
+        before = self.exchange(cancel, language_model=model).language_model
         if before is not None:
             before.close()
 
@@ -221,14 +306,9 @@ class Engine:
 
         `fact` is what the collection is to know it by. Gives how many documents were embedded anew; see embed_anew.
         """
-
-        def exchanged() -> None:
-            with self._index_lock:
-                self.embedder, self._index, self._is_stale = embedder, None, True
-
         n_documents = embed_anew(
             self.collection, replace(self._workshop(), embedder=embedder), facts={EMBEDDING_MODEL: fact},
-            exchanged=exchanged, report=report, cancel=cancel,
+            exchanged=lambda: self.exchange(embedder=embedder), report=report, cancel=cancel,
         )  # fmt: skip
         _ = self.index
         self.collection.journal.note("settings", f"Embedding model: {embedder.name}")
@@ -236,15 +316,16 @@ class Engine:
 
     def why_not(self, sheet: Sheet, scope: frozenset[int] | None, page: tuple[int, int]) -> Standing | None:
         """Say where a page, as (document id, page number), stands for the question of a sheet; None without passages."""
-        index = self.index
-        ids = index.passages_of(page)
-        if not ids:
-            return None
-        searched = replaced_words(sheet.standalone_question, sheet.mended)
-        return standing(
-            index, self.embedder, searched, scope, page, self.asked.passages(list(ids)),
-            word_weight=self.method.word_weight, n_kept=SEARCHED_PASSAGES,
-        )  # fmt: skip
+        with self.queue.question():
+            index = self.index
+            ids = index.passages_of(page)
+            if not ids:
+                return None
+            searched = replaced_words(sheet.standalone_question, sheet.mended)
+            return standing(
+                index, self.embedder, searched, scope, page, self.asked.passages(list(ids)),
+                word_weight=self.method.word_weight, n_kept=SEARCHED_PASSAGES,
+            )  # fmt: skip
 
     def close(self) -> None:
         """End readers and models, and close the collection."""
@@ -263,4 +344,5 @@ class Engine:
 
 
 _RELOAD_PAUSE_S = 0.8
+_MOST_LOOKS = 5
 _SAMPLED_PASSAGES = 24

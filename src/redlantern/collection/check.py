@@ -1,6 +1,7 @@
 """Verifies a collection: the encryption's own seals on each page, the database, and our references and counts."""
 
 from collections.abc import Iterator
+from typing import Any
 
 import numpy as np
 
@@ -20,13 +21,11 @@ def find_faults(collection: Collection, dimensions: int, *, report: Report, canc
     dimensions : int
         Of the embedding model's vectors.
     """
-    connection = collection.file.connection
-    with collection.file.explained():
-        # A page whose seal is broken makes everything after it moot, but for the question which documents it touches.
-        broken = [str(row[0]) for row in connection.execute("PRAGMA cipher_integrity_check")]
+    # A page whose seal is broken makes everything after it moot, but for the question which documents it touches.
+    broken = [str(row[0]) for row in collection.file.rows("PRAGMA cipher_integrity_check")]
     if broken:
         return [f"The file is damaged: {one}." for one in broken] + _touched(collection, cancel)
-    with collection.file.explained():
+    with collection.file.reading() as connection:
         faults = [
             f"The database is damaged: {row[0]}."
             for row in connection.execute("PRAGMA integrity_check")
@@ -47,7 +46,7 @@ def find_faults(collection: Collection, dimensions: int, *, report: Report, canc
                 faults.extend(
                     f"Document {document.call_mark}: {fault}."
                     for fault in _document_faults(
-                        collection, document.document_id, document.n_pages, document.n_passages, dimensions
+                        connection, document.document_id, document.n_pages, document.n_passages, dimensions
                     )
                 )
     return faults
@@ -76,9 +75,8 @@ def _touched(collection: Collection, cancel: Cancel) -> list[str]:
 
 
 def _document_faults(
-    collection: Collection, document_id: int, n_pages: int, n_passages: int, dimensions: int
+    connection: Any, document_id: int, n_pages: int, n_passages: int, dimensions: int
 ) -> Iterator[str]:
-    connection = collection.file.connection
     lengths = {}
     rows = connection.execute(
         "SELECT page_number, text, blocks, runs FROM pages WHERE document_id = ? ORDER BY page_number", (document_id,)

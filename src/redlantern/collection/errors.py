@@ -84,6 +84,53 @@ class CollectionInUseError(RedlanternError):
         )
 
 
+class ClosedCollectionError(RedlanternError):
+    """Something wanted to use a collection that was closed meanwhile."""
+
+    def __init__(self, path: str) -> None:
+        super().__init__(path)
+        self.path = path
+
+    def __str__(self) -> str:
+        return f"The collection {self.path} was closed. Nothing was changed. Open it again to go on."
+
+
+class DocumentChangedError(RedlanternError):
+    """A document was read again, or taken out, between finding a stretch of it and citing it."""
+
+    def __str__(self) -> str:
+        return "A document was changed in the collection while its words were looked for. Nothing was lost; ask again."
+
+
+class CollectionBusyError(RedlanternError):
+    """Two works wanted to change the documents of one collection at the same time."""
+
+    def __init__(self, path: str) -> None:
+        super().__init__(path)
+        self.path = path
+
+    def __str__(self) -> str:
+        return (
+            f"The documents of {self.path} are being read or embedded anew just now. Nothing was changed. "
+            "Wait until that is finished, or stop it; then try again."
+        )
+
+
+class CannotLockError(RedlanternError):
+    """The file system keeps no locks, so nothing would keep two programs from changing the file at once."""
+
+    def __init__(self, path: str, why: str) -> None:
+        super().__init__(path, why)
+        self.path, self.why = path, why
+
+    def __str__(self) -> str:
+        return (
+            f"{self.path} cannot be locked where it lies ({why_words(self.why)}): two programs could change it at once and "
+            "destroy it. It was not opened and is as it was. Move it to a disk of this machine, or to a shared folder that "
+            "keeps locks."
+        )
+
+
 class DiskFullError(RedlanternError):
     """There was no room to write."""
 
@@ -107,6 +154,19 @@ class CannotWriteError(RedlanternError):
 
     def __str__(self) -> str:
         return f"{self.path} could not be written ({why_words(self.why)}). Choose a place that you may write to."
+
+
+class CannotReadError(RedlanternError):
+    """The file system did not let us read."""
+
+    def __init__(self, path: str, why: str) -> None:
+        super().__init__(path, why)
+        self.path, self.why = path, why
+
+    def __str__(self) -> str:
+        return (
+            f"{self.path} could not be read ({why_words(self.why)}). It was left as it is. Check that you may read it."
+        )
 
 
 class SourceMissingError(RedlanternError):

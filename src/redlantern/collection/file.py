@@ -1,45 +1,51 @@
 """An open collection file: its connections, its locks, and copies of it."""
 
 import contextlib
-import fcntl
-import hashlib
 import os
+import stat
 import threading
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 from urllib.parse import quote
 
 from redlantern.collection import errors, schema
-from redlantern.collection.gate import Gate
+from redlantern.collection.process_lock import ProcessLock
+from redlantern.locks import ReadersWriterLock
+from redlantern.progress import Cancel, Progress, Report, silent
 from redlantern.safety import keys
 from redlantern.safety.keys import Holding
-from redlantern.safety.places import private_directory, runtime_directory
+from redlantern.safety.placing import sync_folder
 
-_UNUSED_ONE_IN = 5
-_Purpose = Literal["change", "open"]
-_PURPOSES: tuple[_Purpose, ...] = ("change", "open")
 UNFINISHED = ".unfinished"
 """Ends the name of a file that is being made beside the one it will replace."""
+_UNUSED_ONE_IN = 5
+_STEPS_BETWEEN_LOOKS = 20_000
+"""How many steps of the database's machine pass between two looks whether to stop: some hundredths of a second."""
+_MB = 2**20
 
 
 class CollectionFile:
     """An open collection file: one connection for each thread that uses it.
 
     Readers see the last whole state while a writer works (write-ahead log). On
-    a disk that cannot be written to, everything can be read and asked.
+    a disk that cannot be written to, everything can be read and asked. Whatever
+    replaces or removes the file does it `alone`: no other thread and no other
+    process has it open meanwhile.
     """
 
-    def __init__(self, path: Path, key: bytes, salt: bytes, *, is_read_only: bool = False) -> None:
+    def __init__(self, path: Path, key: bytes, salt: bytes, lock: ProcessLock | None, *, is_read_only: bool = False):
+        """`lock` is the share that was taken in it; None for a copy that nobody else knows of yet."""
         self.path, self.salt, self.is_read_only = path, salt, is_read_only
         self.migrated_from: int | None = None
         self._key = bytearray(key)
+        self._is_closed = False
         self._mine = threading.local()
         self._all: list[Any] = []
         self._guard = threading.Lock()
-        self._gate = Gate()
-        self._claim: int | None = None
-        self._presence: int | None = _lock(path, "open", fcntl.LOCK_SH)
+        self._gate = ReadersWriterLock()
+        self._lock = lock
+        self._changing = threading.Lock()
 
     @property
     def holding(self) -> Holding:
@@ -49,28 +55,31 @@ class CollectionFile:
     @property
     def is_claimed(self) -> bool:
         """Whether this process may change it."""
-        return self._claim is not None
+        return self._lock is None or self._lock.is_claimed
 
     @property
-    def connection(self) -> Any:
-        """The connection of the thread that asks."""
-        found = getattr(self._mine, "connection", None)
-        if found is None:
-            found = self._connect()
-            self._mine.connection = found
-            with self._guard:
-                self._all.append(found)
-        return found
+    def key(self) -> bytes:
+        """The key it is encrypted with."""
+        self._check_open()
+        return bytes(self._key)
+
+    @contextlib.contextmanager
+    def reading(self) -> Iterator[Any]:
+        """The connection of the thread that asks, for as long as the body runs: nobody replaces the file meanwhile.
+
+        Raises
+        ------
+        ClosedCollectionError
+            If it was closed.
+        """
+        with self._gate.shared(), self.explained():
+            yield self._connection()
 
     @contextlib.contextmanager
     def beside(self) -> Iterator[Any]:
         """A connection of its own for reading, closed at the end: for a thread that helps another and then ends."""
-        connection = self._connect()
-        try:
-            with self.explained():
-                yield connection
-        finally:
-            connection.close()
+        with self._gate.shared(), self.explained(), contextlib.closing(self._connect()) as connection:
+            yield connection
 
     @contextlib.contextmanager
     def writing(self) -> Iterator[Any]:
@@ -83,8 +92,8 @@ class CollectionFile:
         """
         if self.is_read_only:
             raise errors.CannotWriteError(str(self.path), "its disk or folder can only be read")
-        with self._gate.inside():
-            connection = self.connection
+        with self._gate.shared():
+            connection = self._connection()
             if connection.in_transaction:
                 yield connection
                 return
@@ -118,27 +127,45 @@ class CollectionFile:
 
     def rows(self, sql: str, *values: object) -> list[Any]:
         """All rows that a statement gives."""
-        with self._gate.inside(), self.explained():
-            return list(self.connection.execute(sql, values).fetchall())
+        with self.reading() as connection:
+            return list(connection.execute(sql, values).fetchall())
 
     def row(self, sql: str, *values: object) -> Any:
         """The first row that a statement gives, or None."""
-        with self._gate.inside(), self.explained():
-            return self.connection.execute(sql, values).fetchone()
+        with self.reading() as connection:
+            return connection.execute(sql, values).fetchone()
 
     @contextlib.contextmanager
     def blob(self, table: str, column: str, row_id: int) -> Iterator[Any]:
-        """One large value, to be read in parts."""
-        with (
-            self._gate.inside(),
-            self.explained(),
-            contextlib.closing(self.connection.open_blob(table, column, row_id, True)) as found,
-        ):
-            yield found
+        """One large value, to be read in parts.
 
-    def replacing(self) -> contextlib.AbstractContextManager[None]:
-        """For what puts another file in this one's place: nobody reads meanwhile, and whoever wants to waits."""
-        return self._gate.held()
+        Raises
+        ------
+        DocumentChangedError
+            If its row is gone.
+        """
+        with self.reading() as connection:
+            try:
+                opened = connection.open_blob(table, column, row_id, True)
+            except _database().OperationalError as failure:
+                if "no such rowid" in str(failure):
+                    raise errors.DocumentChangedError from failure
+                raise
+            with contextlib.closing(opened) as found:
+                yield found
+
+    @contextlib.contextmanager
+    def snapshot(self) -> Iterator[None]:
+        """Let everything that this thread reads in the body be of one moment."""
+        with self.reading() as connection:
+            if connection.in_transaction:
+                yield
+                return
+            connection.execute("BEGIN")
+            try:
+                yield
+            finally:
+                connection.execute("COMMIT")
 
     def claim_writing(self) -> None:
         """Become the one process that may change the collection, until it is closed.
@@ -150,32 +177,54 @@ class CollectionFile:
         CannotWriteError
             If nobody can change it there.
         """
+        self._check_open()
         if self.is_read_only:
             raise errors.CannotWriteError(str(self.path), "its disk or folder can only be read")
-        if self._claim is None:
-            self._claim = _lock(self.path, "change", fcntl.LOCK_EX)
+        if self._lock is not None:
+            self._lock.claim()
 
     @contextlib.contextmanager
-    def alone(self) -> Iterator[None]:
-        """Be the only process that has the file open at all, for what replaces or removes it.
+    def changing_documents(self) -> Iterator[None]:
+        """For what changes many documents, one after another: one such work at a time.
+
+        Raises
+        ------
+        CollectionBusyError
+            If another is under way.
+        """
+        if not self._changing.acquire(blocking=False):
+            raise errors.CollectionBusyError(str(self.path))
+        try:
+            yield
+        finally:
+            self._changing.release()
+
+    @contextlib.contextmanager
+    def alone(self, cancel: Cancel | None = None) -> Iterator[None]:
+        """Have the file alone, for what replaces or removes it, from the first byte that is read to the end.
+
+        Waits for the threads of this process that are in the midst of something,
+        and lets none begin; every connection is closed at the beginning and at the end.
 
         Raises
         ------
         CollectionInUseError
             If another process has it open, also to read.
+        Cancelled
+            If stopping was asked for while it waited.
         """
         self.claim_writing()
-        assert self._presence is not None
-        try:
-            fcntl.flock(self._presence, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except BlockingIOError as failure:
-            fcntl.flock(self._presence, fcntl.LOCK_SH)
-            raise errors.CollectionInUseError(str(self.path), "") from failure
-        try:
-            yield
-        finally:
-            if self._presence is not None:
-                fcntl.flock(self._presence, fcntl.LOCK_SH)
+        with self._gate.exclusive(cancel):
+            self._check_open()
+            if self._lock is not None:
+                self._lock.hold_alone()
+            try:
+                self.drop_connections()
+                yield
+            finally:
+                self.drop_connections()
+                if self._lock is not None:
+                    self._lock.share_again()
 
     def write_copy(
         self,
@@ -184,7 +233,8 @@ class CollectionFile:
         salt: bytes,
         *,
         changes: Callable[[Any], None] | None = None,
-        placing: Callable[[], object] = lambda: None,
+        report: Report = silent,
+        cancel: Cancel | None = None,
     ) -> None:
         """Write everything, as it is at this moment, to another file under another key or the same.
 
@@ -199,125 +249,159 @@ class CollectionFile:
             What the copy is encrypted with.
         changes : callable
             Gets a connection to the copy before it bears its name.
+        report : callable
+            Gets a Progress in megabytes.
 
         Raises
         ------
-        DiskFullError, CannotWriteError
+        DiskFullError, CannotWriteError, Cancelled
         """
-        beside = target.with_name(target.name + UNFINISHED)
-        with contextlib.suppress(FileNotFoundError):
-            beside.unlink()
-        try:
-            os.close(os.open(beside, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600))
-        except OSError as failure:
-            raise errors.CannotWriteError(str(target), failure.strerror or "unknown error") from failure
-        try:
-            with self.explained():
-                self._export(beside, key, salt)
-            if changes is not None:
-                copy = _connected(beside, bytearray(key), salt)
-                try:
-                    changes(copy)
-                finally:
-                    copy.close()
-            placing()
-            put_in_place(beside, target)
-        except BaseException:
-            with contextlib.suppress(FileNotFoundError):
-                beside.unlink()
-            raise
+        with self._gate.shared():
+            beside = make_unfinished(target)
+            try:
+                self._export(beside, key, salt, report, cancel or Cancel())
+                if changes is not None:
+                    with self.explained(), contextlib.closing(_connected(beside, bytearray(key), salt)) as copy:
+                        changes(copy)
+                if target == self.path:
+                    self.close_settled()
+                put_in_place(beside, target)
+            except BaseException:
+                with contextlib.suppress(FileNotFoundError):
+                    beside.unlink()
+                raise
 
-    def _export(self, beside: Path, key: bytes, salt: bytes) -> None:
-        connection = self._connect()
-        try:
-            version = connection.execute("PRAGMA user_version").fetchone()[0]
-            connection.execute(f"ATTACH DATABASE ? AS copy KEY \"x'{key.hex()}{salt.hex()}'\"", (str(beside),))
-            connection.execute("PRAGMA copy.synchronous = FULL")
-            # One transaction: all of it is of one moment, whatever is written meanwhile.
-            connection.execute("BEGIN")
-            connection.execute("SELECT sqlcipher_export('copy')")
-            connection.execute("COMMIT")
-            connection.execute(f"PRAGMA copy.application_id = {schema.APPLICATION_ID}")
-            connection.execute(f"PRAGMA copy.user_version = {version}")
-            connection.execute("PRAGMA copy.journal_mode = WAL")
+    def _export(self, beside: Path, key: bytes, salt: bytes, report: Report, cancel: Cancel) -> None:
+        total = max(1, self.path.stat().st_size // _MB)
+
+        def look() -> int:
+            with contextlib.suppress(FileNotFoundError):
+                report(Progress("Copying", min(beside.stat().st_size // _MB, total), total, "MB"))
+            return int(cancel.is_set)
+
+        with self.explained(), contextlib.closing(self._connect()) as connection:
+            connection.set_progress_handler(look, _STEPS_BETWEEN_LOOKS)
+            try:
+                version = connection.execute("PRAGMA user_version").fetchone()[0]
+                connection.execute(f"ATTACH DATABASE ? AS copy KEY \"x'{key.hex()}{salt.hex()}'\"", (str(beside),))
+                connection.execute("PRAGMA copy.synchronous = FULL")
+                # One transaction: all of it is of one moment, whatever is written meanwhile.
+                connection.execute("BEGIN")
+                connection.execute("SELECT sqlcipher_export('copy')")
+                connection.execute("COMMIT")
+                connection.execute(f"PRAGMA copy.application_id = {schema.APPLICATION_ID}")
+                connection.execute(f"PRAGMA copy.user_version = {version}")
+                connection.execute("PRAGMA copy.journal_mode = WAL")
+            except _database().OperationalError:
+                cancel.check()  # what was stopped is no failure
+                raise
             connection.execute("DETACH DATABASE copy")
-        finally:
-            connection.close()
 
     def give_back_space(self) -> None:
         """Write the file anew without its unused parts, where these are a fifth of it or more."""
         if self.row("PRAGMA freelist_count")[0] * _UNUSED_ONE_IN < self.row("PRAGMA page_count")[0]:
             return
-        with self.explained():
-            self.connection.execute("VACUUM")
+        self.rows("VACUUM")
         self.settle()
 
     def settle(self) -> None:
         """Bring everything from the write-ahead log into the file, and empty the log."""
-        with self.explained():
-            self.connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        self.rows("PRAGMA wal_checkpoint(TRUNCATE)")
+
+    def close_settled(self) -> None:
+        """Close every connection with nothing left in the log, within `alone`, before another file takes this one's place.
+
+        A log that was left would be taken for the new file's.
+
+        Raises
+        ------
+        CannotWriteError
+            If the log could not be brought into the file.
+        """
+        self.settle()
+        self.drop_connections()
+        log = _log_path(self.path)
+        if log.exists() and log.stat().st_size:
+            raise errors.CannotWriteError(str(self.path), "its latest changes could not be brought into the file")
 
     def drop_connections(self) -> None:
         """Close every connection once nobody is in the middle of something; new ones are made when needed."""
-        with self._gate.held():
+        with self._gate.exclusive():
             with self._guard:
                 connections, self._all = self._all, []
             self._mine = threading.local()
             for connection in connections:
                 connection.close()
 
-    def become(self, path: Path, key: bytes, salt: bytes) -> None:
-        """Go on with another file or key: this one was replaced or moved."""
+    def lock_for(self, path: Path) -> ProcessLock | None:
+        """Take the lock of the place that the file is to be moved to, alone, before anybody can find it there."""
+        if self._lock is None:
+            return None
+        lock = ProcessLock.opened(path)
+        try:
+            lock.claim()
+            lock.hold_alone()
+        except BaseException:
+            lock.release()
+            raise
+        return lock
+
+    def become(self, path: Path, key: bytes, salt: bytes, lock: ProcessLock | None = None) -> None:
+        """Go on with another file or key, within `alone`: this one was replaced, or moved to where `lock` was taken for."""
         self.drop_connections()
-        _wipe(self._key)
-        if path != self.path:
-            for handle in (self._claim, self._presence):
-                if handle is not None:
-                    os.close(handle)
-            self._claim = _lock(path, "change", fcntl.LOCK_EX)
-            self._presence = _lock(path, "open", fcntl.LOCK_SH)
+        if lock is not None:
+            before, self._lock = self._lock, lock
+            if before is not None:
+                before.release()
+        wipe(self._key)
         self.path, self.salt, self._key = path, salt, bytearray(key)
 
-    @property
-    def key(self) -> bytes:
-        """The key it is encrypted with."""
-        return bytes(self._key)
-
     def close(self) -> None:
-        """Close every connection, forget the key and give up the claim to write."""
-        self.drop_connections()
-        _wipe(self._key)
-        for handle in (self._claim, self._presence):
-            if handle is not None:
-                os.close(handle)
-        self._claim = self._presence = None
+        """Close every connection, forget the key and give up the claim to write. Whoever uses it after that is told."""
+        with self._gate.exclusive():
+            self.drop_connections()
+            self._is_closed = True
+            wipe(self._key)
+            if self._lock is not None:
+                self._lock.release()
+
+    def _connection(self) -> Any:
+        """The connection of the thread that asks."""
+        self._check_open()
+        found = getattr(self._mine, "connection", None)
+        if found is None:
+            found = self._connect()
+            self._mine.connection = found
+            with self._guard:
+                self._all.append(found)
+        return found
 
     def _connect(self) -> Any:
+        self._check_open()
         return _connected(self.path, self._key, self.salt, is_read_only=self.is_read_only)
 
+    def _check_open(self) -> None:
+        if self._is_closed:
+            raise errors.ClosedCollectionError(str(self.path))
 
-@contextlib.contextmanager
-def alone_with(path: Path) -> Iterator[None]:
-    """Hold both locks of a collection that this process has not open, so that nobody has it open.
+
+def make_unfinished(target: Path) -> Path:
+    """Make the empty file that is to take the place of `target`; what an interruption left of one goes.
 
     Raises
     ------
-    CollectionInUseError
-        If somebody has.
+    CannotWriteError
+        If there is another file of its name, or none can be made.
     """
-    with contextlib.ExitStack() as held:
-        for purpose in _PURPOSES:
-            held.callback(os.close, _lock(path, purpose, fcntl.LOCK_EX))
-        yield
-
-
-def sync_folder(folder: Path) -> None:
-    """See that names given in a folder are on the disk."""
-    handle = os.open(folder, os.O_RDONLY | os.O_DIRECTORY)
+    beside = target.with_name(target.name + UNFINISHED)
     try:
-        os.fsync(handle)
-    finally:
-        os.close(handle)
+        if beside.is_symlink() or (beside.exists() and not _is_a_beginning(beside)):
+            raise errors.CannotWriteError(str(beside), "there is another file of this name")
+        beside.unlink(missing_ok=True)
+        os.close(os.open(beside, os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_NOFOLLOW, 0o600))
+    except OSError as failure:
+        raise errors.CannotWriteError(str(target), failure.strerror or "unknown error") from failure
+    return beside
 
 
 def put_in_place(beside: Path, target: Path) -> None:
@@ -331,32 +415,28 @@ def put_in_place(beside: Path, target: Path) -> None:
         raise errors.CannotWriteError(str(target), failure.strerror or "unknown error") from failure
 
 
-def _lock(path: Path, purpose: _Purpose, how: int) -> int:
-    """Take a lock that names this collection, beside the login's other locks; gives its handle.
+def wipe(key: bytearray) -> None:
+    """Overwrite a key in memory."""
+    key[:] = bytes(len(key))
 
-    Not on the file itself: closing any handle of the file would drop the locks
-    the database holds on it (POSIX locks belong to the process).
-    """
-    name = hashlib.sha256(str(path.resolve()).encode()).hexdigest()[:24]
-    place = private_directory(runtime_directory() / "locks") / f"{name}.{purpose}"
-    handle = os.open(place, os.O_RDWR | os.O_CREAT, 0o600)
-    try:
-        fcntl.flock(handle, how | fcntl.LOCK_NB)
-    except BlockingIOError as failure:
-        holder = os.pread(handle, 20, 0).decode(errors="replace").strip()
-        os.close(handle)
-        raise errors.CollectionInUseError(str(path), f" (process {holder})" if holder else "") from failure
-    if how == fcntl.LOCK_EX:
-        os.truncate(handle, 0)
-        os.pwrite(handle, str(os.getpid()).encode(), 0)
-    return handle
+
+def _is_a_beginning(path: Path) -> bool:
+    """Whether a file is the beginning of a collection, as an interruption leaves it."""
+    status = path.stat()
+    if not stat.S_ISREG(status.st_mode):
+        return False
+    with path.open("rb") as file:
+        salt = file.read(keys.SALT_BYTES)
+    return not salt or keys.holding_of(salt) is not None
+
+
+def _log_path(path: Path) -> Path:
+    return path.with_name(path.name + "-wal")
 
 
 def _connected(path: Path, key: bytearray, salt: bytes, *, is_read_only: bool = False) -> Any:
     driver = _database()
-    # On a disk that cannot be written to, no log can be made beside the file, and nobody changes it either.
-    options = "?mode=ro&immutable=1" if is_read_only else "?mode=rw"
-    place = f"file:{quote(str(path.absolute()))}{options}"
+    place = f"file:{quote(os.fsencode(path.absolute()))}{_options(path, is_read_only=is_read_only)}"
     try:
         connection = driver.connect(place, uri=True, isolation_level=None, check_same_thread=False, timeout=10)
     except driver.OperationalError as failure:
@@ -364,6 +444,9 @@ def _connected(path: Path, key: bytearray, salt: bytes, *, is_read_only: bool = 
     # Damage is told in our words, and not on the terminal behind our back.
     connection.execute("PRAGMA cipher_log_level = NONE")
     connection.execute(f"PRAGMA key = \"x'{key.hex()}{salt.hex()}'\"")
+    if is_read_only:
+        # The index of the log is then kept in memory and not in a file beside it, which nobody could make here.
+        connection.execute("PRAGMA locking_mode = EXCLUSIVE")
     # Sorting and building indexes must not spill plain pages to disk.
     connection.execute("PRAGMA temp_store = MEMORY")
     connection.execute("PRAGMA foreign_keys = ON")
@@ -372,8 +455,15 @@ def _connected(path: Path, key: bytearray, salt: bytes, *, is_read_only: bool = 
     return connection
 
 
-def _wipe(key: bytearray) -> None:
-    key[:] = bytes(len(key))
+def _options(path: Path, *, is_read_only: bool) -> str:
+    if not is_read_only:
+        return "?mode=rw"
+    log = _log_path(path)
+    if log.exists() and log.stat().st_size:
+        # Entries that a program did not come to bring into the file before it ended: they are read from the log. Nobody
+        # takes the database's own locks for that, which would need the right to write; our lock keeps others from replacing it.
+        return "?mode=ro&vfs=unix-none"
+    return "?mode=ro&immutable=1"
 
 
 def _database() -> Any:

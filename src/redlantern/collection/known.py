@@ -1,44 +1,67 @@
-"""Remembers where collections are: their paths and nothing else, for the menu and for erasing everything."""
+"""Remembers where collections and copies of them are: their paths and nothing else.
 
+For the menu, for erasing everything, and so that no key is destroyed that
+another file still needs.
+"""
+
+import contextlib
 import json
-import os
 from pathlib import Path
 
 from redlantern.safety.places import data_directory
+from redlantern.safety.placing import put_text
 
 _MOST = 200
 
 
+_COLLECTIONS, _COPIES = "collections.json", "copies.json"
+
+
 def known_collections() -> list[Path]:
     """The collections that were made or opened under this login and are still there, the latest first."""
-    return [path for path in _read() if path.is_file()]
+    return [path for path in _read(_COLLECTIONS) if path.is_file()]
 
 
 def note_collection(path: Path) -> None:
     """Remember a collection as the latest."""
-    _write([path.absolute(), *(one for one in _read() if one != path.absolute())])
+    _write(_COLLECTIONS, [path.absolute(), *(one for one in _read(_COLLECTIONS) if one != path.absolute())])
 
 
 def forget_collection(path: Path) -> None:
     """Remember a collection no longer."""
-    _write([one for one in _read() if one != path.absolute()])
+    _write(_COLLECTIONS, [one for one in _read(_COLLECTIONS) if one != path.absolute()])
 
 
-def _place() -> Path:
-    return data_directory() / "collections.json"
+def note_copy(path: Path) -> None:
+    """Remember a file that is written as a copy of a collection, before it is there."""
+    known = _read(_COPIES)
+    if path.absolute() not in known:
+        _write(_COPIES, [path.absolute(), *known])
 
 
-def _read() -> list[Path]:
+def others_with_salt(salt: bytes, but: Path) -> list[Path]:
+    """The known files other than one that begin with this salt: they need the key that is held for it."""
+    found = []
+    for path in dict.fromkeys(_read(_COLLECTIONS) + _read(_COPIES)):
+        with contextlib.suppress(OSError):
+            if path.resolve() != but.resolve() and path.is_file() and _first_bytes(path, len(salt)) == salt:
+                found.append(path)
+    return found
+
+
+def _first_bytes(path: Path, n_bytes: int) -> bytes:
+    with path.open("rb") as file:
+        return file.read(n_bytes)
+
+
+def _read(name: str) -> list[Path]:
     try:
-        found = json.loads(_place().read_text(encoding="utf-8"))
+        found = json.loads((data_directory() / name).read_text(encoding="utf-8"))
     except (OSError, ValueError):
         return []
     return [Path(one) for one in found if isinstance(one, str)] if isinstance(found, list) else []
 
 
-def _write(paths: list[Path]) -> None:
-    beside = _place().with_suffix(".writing")
-    handle = os.open(beside, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
-    with os.fdopen(handle, "w", encoding="utf-8") as file:
-        json.dump([str(one) for one in paths[:_MOST]], file)
-    beside.replace(_place())
+def _write(name: str, paths: list[Path]) -> None:
+    # ASCII with escapes: names that are not UTF-8 come back as they were.
+    put_text(data_directory() / name, json.dumps([str(one) for one in paths[:_MOST]]))

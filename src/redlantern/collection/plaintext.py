@@ -6,8 +6,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
+from redlantern.collection.opening import files_of
 from redlantern.collection.store import Collection
-from redlantern.collection.upkeep import files_of
 from redlantern.progress import Cancel, Progress, Report
 from redlantern.safety.places import data_directory, runtime_directory
 

@@ -10,6 +10,7 @@ import numpy as np
 
 from redlantern.collection import opening, writing
 from redlantern.collection.catalogue import Catalogue
+from redlantern.collection.errors import DocumentChangedError
 from redlantern.collection.facts import Facts
 from redlantern.collection.file import CollectionFile
 from redlantern.collection.fingerprints import Version, versions
@@ -306,12 +307,12 @@ class Collection:
 
         Raises
         ------
-        ValueError
-            If the stretch is empty or not on the page.
+        DocumentChangedError
+            If it is not on the page any more.
         """
         page = self.page(document.document_id, page_number)
         if page is None or not 0 <= start < end <= len(page.text):
-            raise ValueError(f"no characters {start} to {end} on page {page_number} of document {document.document_id}")
+            raise DocumentChangedError
         return Citation(
             document.document_id,
             document.call_mark,
@@ -332,12 +333,15 @@ class Collection:
         for they must not be compared: zeros stand in their place, so that the
         document is found by its words until it is embedded again.
         """
-        row = self.file.row("SELECT vectors, words, embedding_model FROM indexes WHERE document_id = ?", document_id)
+        with self.file.snapshot():
+            row = self.file.row(
+                "SELECT vectors, words, embedding_model FROM indexes WHERE document_id = ?", document_id
+            )
+            passages = self.file.rows(
+                "SELECT id, page_number, length(lines) / 8 FROM passages WHERE document_id = ? ORDER BY id", document_id
+            )
         if row is None:
             return None
-        passages = self.file.rows(
-            "SELECT id, page_number, length(lines) / 8 FROM passages WHERE document_id = ? ORDER BY id", document_id
-        )
         columns = list(zip(*passages, strict=True)) or [(), (), ()]
         if MadeWith(row[2]).is_embedded_by(embedding):
             vectors = np.frombuffer(row[0], np.int8).reshape(-1, dimensions)

@@ -17,8 +17,9 @@ from redlantern.collection.plan import Planned, UpdatePlan, make_plan
 from redlantern.collection.prepared import NOT_EMBEDDED, MadeWith, Prepared, PreparedPart, Source
 from redlantern.collection.split import method_of, split_read, splitting_of
 from redlantern.collection.store import Collection
+from redlantern.locks import ComputeQueue
 from redlantern.models.embedding import Embedder, quantise, quantise_half
-from redlantern.progress import Cancel, Cancelled, ComputeQueue, Progress, Report
+from redlantern.progress import Cancel, Cancelled, Progress, Report
 from redlantern.reading import errors as reading_errors
 from redlantern.reading.pool import ReaderPool
 from redlantern.reading.values import READER_VERSION, ReadFile
@@ -173,7 +174,8 @@ def carry_out(
     worker.summary.unchanged = plan.n_unchanged + len(plan.refused_before)
     worker.summary.seconds = {"reading": 0.0, "splitting": 0.0, "embedding": 0.0}
     began = time.perf_counter()
-    worker.carry_out(plan)
+    with collection.file.changing_documents():
+        worker.carry_out(plan)
     worker.summary.seconds["total"] = time.perf_counter() - began
     return worker.summary
 

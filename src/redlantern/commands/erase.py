@@ -4,8 +4,10 @@ import sys
 from pathlib import Path
 
 from redlantern.collection import upkeep
-from redlantern.collection.everything import CANNOT_PROMISE, erase_everything, everything
 from redlantern.collection.known import forget_collection
+from redlantern.collection.opening import files_of
+from redlantern.collection.upkeep.erasing import check_is_ours
+from redlantern.collection.upkeep.everything import CANNOT_PROMISE, erase_everything, everything
 from redlantern.commands.shared import plain
 from redlantern.commands.unlock import open_to_change
 from redlantern.errors import UsageError
@@ -23,12 +25,16 @@ def erase(
         raise UsageError("name the collection to erase, or give --everything")
     if scope is not None:
         return _documents(path, scope, is_sure=is_sure, passphrase_source=passphrase_source)
-    lines = [str(one) for one in upkeep.files_of(path)]
+    check_is_ours(path)
+    lines = [plain(str(one)) for one in files_of(path.resolve())]
     if not _confirmed("This goes for good, its key first:", lines, is_sure=is_sure):
         return 1
-    upkeep.erase_collection(path)
+    erased = upkeep.erase_collection(path)
     forget_collection(path)
-    print(f"{path} is erased. Not reached: {'; '.join(CANNOT_PROMISE)}.")
+    print(f"{plain(str(path))} is erased. Not reached: {'; '.join(CANNOT_PROMISE)}.")
+    if erased.key_kept_for:
+        print("Its key was kept, for these need it:")
+        print(*(f"  {plain(one)}" for one in erased.key_kept_for), sep="\n")
     return 0
 
 

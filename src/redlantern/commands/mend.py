@@ -2,17 +2,20 @@
 
 from pathlib import Path
 
-from redlantern.collection import mending
-from redlantern.commands.shared import plain
+from redlantern.collection.upkeep.mending import mend as mend_collection
+from redlantern.commands.shared import ProgressLine, plain, stoppable
 from redlantern.commands.unlock import open_damaged
 
 
 def mend(path: Path, *, passphrase_source: str | None) -> int:
     """Mend, and name what has to be read again."""
+    progress = ProgressLine()
     collection = open_damaged(path, passphrase_source)
     try:
-        mended = mending.mend(collection)
+        with stoppable() as cancel:
+            mended = mend_collection(collection, report=progress, cancel=cancel)
     finally:
+        progress.finish()
         collection.close()
     print(f"{path} is whole again: {mended.n_kept} documents kept. The damaged file is {mended.damaged_path}.")
     for title in mended.lost:

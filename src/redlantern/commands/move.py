@@ -4,17 +4,21 @@ from pathlib import Path
 
 from redlantern.collection import upkeep
 from redlantern.collection.known import forget_collection, note_collection
+from redlantern.commands.shared import ProgressLine, plain, stoppable
 from redlantern.commands.unlock import open_to_change
 
 
 def move(path: Path, target: Path, *, passphrase_source: str | None) -> int:
     """Move the collection file."""
+    progress = ProgressLine()
     collection = open_to_change(path, passphrase_source)
     try:
-        upkeep.move(collection, target)
+        with stoppable() as cancel:
+            upkeep.move(collection, target, report=progress, cancel=cancel)
     finally:
+        progress.finish()
         collection.close()
     forget_collection(path)
     note_collection(target)
-    print(f"{path} is now {target}. Its key is found there, too.")
+    print(f"{plain(str(path))} is now {plain(str(target))}. Its key is found there, too.")
     return 0

@@ -31,19 +31,29 @@ def passphrase_from(source: str | None, prompt: str = "Passphrase: ") -> str | N
 
 def open_collection(path: Path, passphrase_source: str | None) -> Collection:
     """Open a collection; its passphrase is asked for only if it has one. Notes in its journal that it was unlocked."""
-    collection = open_damaged(path, passphrase_source)
+    return open_with_passphrase(path, passphrase_source)[0]
+
+
+def open_with_passphrase(path: Path, passphrase_source: str | None) -> tuple[Collection, str]:
+    """The same, with the passphrase that opened it; empty if it has none."""
+    collection, passphrase = _opened(path, passphrase_source)
     note_collection(path)
     if collection.holding is Holding.PASSPHRASE and not collection.is_read_only:
         collection.journal.note("unlocked", "by a command")
-    return collection
+    return collection, passphrase
 
 
 def open_damaged(path: Path, passphrase_source: str | None) -> Collection:
     """Open a collection without a look at anything in it."""
+    return _opened(path, passphrase_source)[0]
+
+
+def _opened(path: Path, passphrase_source: str | None) -> tuple[Collection, str]:
     try:
-        return Collection.open(path)
+        return Collection.open(path), ""
     except PassphraseNeededError:
-        return Collection.open(path, passphrase_from(passphrase_source))
+        passphrase = passphrase_from(passphrase_source)
+        return Collection.open(path, passphrase), passphrase or ""
 
 
 def open_to_change(path: Path, passphrase_source: str | None) -> Collection:

@@ -29,6 +29,7 @@ from redlantern.desktop.sheet_view import SheetView
 from redlantern.desktop.shelf import Shelf
 from redlantern.desktop.status import StatusLine
 from redlantern.desktop.updates import Updates
+from redlantern.desktop.upkeeping import Upkeep
 from redlantern.desktop.workbench import Opened
 from redlantern.reading.values import Page
 from redlantern.settings import Method
@@ -47,6 +48,7 @@ class Desk(QWidget):
     documents_changed = pyqtSignal()
     updating_changed = pyqtSignal(bool)
     question_wanted = pyqtSignal(str)
+    view: SheetView
 
     def __init__(self, status: StatusLine) -> None:
         super().__init__()
@@ -64,7 +66,7 @@ class Desk(QWidget):
         self._wanted: tuple[int, int, tuple[int, int] | None] | None = None
         self._wanted_words = ""
         self._pictures: Task | None = None
-        self.updates = Updates(self, status)
+        self.updates, self.upkeep = Updates(self, status), Upkeep(self, status)
         self.shelf, self.view, self.facsimile = Shelf(), SheetView(), Facsimile()
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
         for column, width in ((self.shelf, 262), (self.view, 560), (self.facsimile, 458)):
@@ -127,7 +129,7 @@ class Desk(QWidget):
 
     def ask(self, text: str, *, standalone: str = "", as_typed: bool = False) -> None:
         """Ask a question; a question that is still being answered is stopped first."""
-        if self.opened is None:
+        if self.opened is None or self.upkeep.is_running:
             return
         self.stop()
         self._asked_at, self.found_after_s = time.perf_counter(), None
@@ -205,8 +207,8 @@ class Desk(QWidget):
         if self._asking is None and 0 <= self.at + by < len(self.sheets):
             self._show(self.at + by)
 
-    def close_collection(self) -> None:
-        """Stop everything, wait for it, and let go of the collection."""
+    def close_collection(self, last_words: str = "") -> None:
+        """Stop everything, wait for it, and let go of the collection; `last_words` say in its journal why it was locked."""
         for task in list(self._tasks):
             task.cancel.now()
         for task in (*self._tasks, *self._ending):
@@ -214,7 +216,11 @@ class Desk(QWidget):
         self._tasks.clear()
         self._asking = self._pictures = None
         self.updates.forget()
+        self.upkeep.forget()
         if self.opened is not None:
+            collection = self.opened.engine.collection
+            if last_words and not collection.is_read_only:
+                collection.journal.note("locked", last_words)
             self.opened.engine.close()
             self.opened = None
             self.documents_changed.emit()
@@ -342,7 +348,7 @@ class Desk(QWidget):
         """Let files be added or not: not while some are read, nor where the collection cannot be changed."""
         can_change = self.opened is not None and not self.opened.only_reading
         for button in (self.shelf.add_button, self.shelf.update_button):
-            button.setEnabled(is_free and can_change)
+            button.setEnabled(is_free and can_change and not self.upkeep.is_running)
 
     def _load_documents(self, problem: str) -> None:
         assert self.opened is not None

@@ -6,6 +6,8 @@ from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QPushButton, Q
 
 from redlantern.desktop import drawing, theme
 
+QUESTION_HINT = "Ask this collection ..."
+
 
 def question_row(collection: QPushButton, question: QLineEdit, scope: QPushButton, ask: QPushButton) -> QWidget:
     """Dress and lay out what stands in the question bar."""
@@ -16,7 +18,7 @@ def question_row(collection: QPushButton, question: QLineEdit, scope: QPushButto
     collection.setAccessibleName("Collection and menu")
     question.setObjectName("question")
     question.setFont(theme.voice(theme.SANS, scale=1.15))
-    question.setPlaceholderText("Ask this collection ...")
+    question.setPlaceholderText(QUESTION_HINT)
     question.setAccessibleName("Question")
     ask.setObjectName("ask")
     scope.setObjectName("quiet")

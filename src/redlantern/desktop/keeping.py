@@ -7,9 +7,10 @@ from typing import Any
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox, QWidget
 
-from redlantern.collection.everything import CANNOT_PROMISE, Everything
-from redlantern.collection.mending import Mended
-from redlantern.collection.upkeep import files_of
+from redlantern.collection.opening import files_of
+from redlantern.collection.upkeep import ErasedCollection
+from redlantern.collection.upkeep.everything import CANNOT_PROMISE, Everything
+from redlantern.collection.upkeep.mending import Mended
 from redlantern.desktop import seal_work
 from redlantern.desktop.desk import Desk
 from redlantern.desktop.key_dialog import HOLDING_NAMES, ChosenKey, ask_for_key
@@ -56,18 +57,15 @@ class Keeping(QObject):
         target = self._ask_for_file("Where to write the backup", proposed)
         if target is None:
             return
-        passphrase, is_given = "", True
-        if opened.engine.collection.holding is not Holding.PASSPHRASE:
-            chosen = ask_for_key(
-                self._parent, "What opens the backup?", "Write the backup", has_secret_store=False,
-                present=opened.engine.collection.holding,
-            )  # fmt: skip
-            is_given, passphrase = chosen is not None, chosen.passphrase if chosen is not None else ""
-        if is_given:
-            work = seal_work.back_up(opened.engine, target, passphrase)
+        present = opened.engine.collection.holding
+        chosen = ask_for_key(
+            self._parent, "What opens the backup?", "Write the backup", has_secret_store=present is Holding.LOGIN,
+            present=present, ways=(Holding.PASSPHRASE,) if present is Holding.PASSPHRASE else tuple(Holding),
+        )  # fmt: skip
+        if chosen is not None:
             self._run(
-                work,
-                lambda _: self._tell(f"{target} holds everything as it was at this moment."),
+                seal_work.back_up(opened.engine, target, chosen),
+                lambda _: self._tell(f"{target} holds everything as it was at this moment, under a key of its own."),
                 "Writing the backup ...",
             )
 
@@ -83,7 +81,7 @@ class Keeping(QObject):
                 self.moved.emit()
                 self._tell(f"The collection is now {target}.")
 
-            self._run(seal_work.move(opened.engine, target), done, "Moving ...")
+            self._run_alone(seal_work.move(opened.engine, target), done, "The collection is being moved.")
 
     def check(self) -> None:
         """Verify the collection, and offer to mend it."""
@@ -149,12 +147,16 @@ class Keeping(QObject):
         )  # fmt: skip
         if chosen is not None and self._is_free():
             work = seal_work.change_key(opened.engine, chosen)
-            self._run(work, lambda _: self._on_key_changed(chosen), "Encrypting everything anew ...")
+            words = "Everything is being encrypted anew."
+            self._run_alone(work, lambda others: self._on_key_changed(chosen, others), words)
 
-    def _on_key_changed(self, chosen: ChosenKey) -> None:
-        self._tell(
-            f"Encrypted anew. It is opened by: {HOLDING_NAMES[chosen.holding].lower()}. The old key opens nothing any more."
+    def _on_key_changed(self, chosen: ChosenKey, others: list[Path]) -> None:
+        old = (
+            f"The old one still opens {', '.join(map(str, others))}, and so was kept."
+            if others
+            else "The old key opens nothing any more; backups have keys of their own."
         )
+        self._tell(f"Encrypted anew. It is opened by: {HOLDING_NAMES[chosen.holding].lower()}. {old}")
 
     def _on_checked(self, faults: list[str]) -> None:
         if not faults:
@@ -167,7 +169,7 @@ class Keeping(QObject):
             "the next update reads the rest again."
         )
         if opened is not None and self._is_sure("This collection is damaged", words, "Mend"):
-            self._run(seal_work.mend(opened.engine), self._on_mended, "Mending ...")
+            self._run_alone(seal_work.mend(opened.engine), self._on_mended, "The collection is being mended.")
 
     def _on_mended(self, mended: Mended) -> None:
         lost = f" To be read again: {', '.join(mended.lost)}. Update the shelf for that." if mended.lost else ""
@@ -175,8 +177,11 @@ class Keeping(QObject):
         self.moved.emit()
 
     def _erase_closed(self, path: Path) -> None:
-        def done(removed: list[str]) -> None:
-            self._tell(f"Erased: {', '.join(removed)}. Copies elsewhere, if there are any, are not reached.")
+        def done(erased: ErasedCollection) -> None:
+            kept = f" Its key was kept, for {', '.join(erased.key_kept_for)} needs it." if erased.key_kept_for else ""
+            self._tell(
+                f"Erased: {', '.join(erased.removed)}.{kept} Copies elsewhere, if there are any, are not reached."
+            )
             self.moved.emit()
 
         self._run(seal_work.erase_collection(path), done, "Erasing ...")
@@ -196,7 +201,7 @@ class Keeping(QObject):
         self.moved.emit()
 
     def _is_free(self) -> bool:
-        if self._desk.is_asking or self._desk.is_updating:
+        if self._desk.is_asking or self._desk.is_updating or self._desk.upkeep.is_running:
             self._tell("Wait until the answer or the reading is finished, or stop it; then try again.")
             return False
         return True
@@ -229,6 +234,11 @@ class Keeping(QObject):
             self._room.say(f"{progress.stage}: {progress.done} of {progress.total} {progress.unit}")
 
         self._desk.run(work, finished=done, failed=failed, progressed=progressed)
+
+    def _run_alone(self, work: Callable[[Any], Any], done: Callable[[Any], None], words: str) -> None:
+        """Have work done that has the collection's file alone: questions wait, and the status line can stop it."""
+        self._tell(f"{words} Questions wait until that is done.")
+        self._desk.upkeep.begin(work, words, finished=done, failed=self._tell)
 
     def _tell(self, words: str) -> None:
         self._room.say(words)

@@ -1,5 +1,6 @@
 """Asks how the key of a collection is to be held, with what each way is worth."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PyQt6.QtCore import Qt
@@ -48,7 +49,14 @@ class KeyDialog(QDialog):
     """Three ways, one of them chosen; a passphrase has to be typed twice."""
 
     def __init__(
-        self, title: str, agree: str, *, has_secret_store: bool, present: Holding | None, parent: QWidget
+        self,
+        title: str,
+        agree: str,
+        *,
+        has_secret_store: bool,
+        present: Holding | None,
+        ways: Sequence[Holding],
+        parent: QWidget,
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle(title)
@@ -65,15 +73,17 @@ class KeyDialog(QDialog):
         box.addWidget(heading)
         box.addWidget(
             words_label(
-                "The file is encrypted as a whole. Its key can be held in one of three ways.", family=theme.SANS, name="quiet"
+                "The file is encrypted as a whole."
+                + (" Its key can be held in one of three ways." if len(ways) > 1 else " It takes the same passphrase or another."),
+                family=theme.SANS, name="quiet",
             )
         )  # fmt: skip
-        for holding in Holding:
+        for holding in ways:
             self._add_way(box, holding, present)
             if holding is Holding.PASSPHRASE:
                 box.addLayout(self._fields())
-        self.buttons[Holding.LOGIN].setEnabled(has_secret_store)
-        if not has_secret_store:
+        if Holding.LOGIN in self.buttons and not has_secret_store:
+            self.buttons[Holding.LOGIN].setEnabled(False)
             self.buttons[Holding.LOGIN].setText(f"{HOLDING_NAMES[Holding.LOGIN]} (none answers in this login)")
         self._problem.setObjectName("problem")
         self._problem.setWordWrap(True)
@@ -144,10 +154,16 @@ class KeyDialog(QDialog):
 
 
 def ask_for_key(
-    parent: QWidget, title: str, agree: str, *, has_secret_store: bool, present: Holding | None = None
+    parent: QWidget,
+    title: str,
+    agree: str,
+    *,
+    has_secret_store: bool,
+    present: Holding | None = None,
+    ways: Sequence[Holding] = tuple(Holding),
 ) -> ChosenKey | None:
-    """Ask; None when it was called off."""
-    dialog = KeyDialog(title, agree, has_secret_store=has_secret_store, present=present, parent=parent)
+    """Ask which of these ways it is to be; None when it was called off."""
+    dialog = KeyDialog(title, agree, has_secret_store=has_secret_store, present=present, ways=ways, parent=parent)
     dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose, False)
     try:
         return dialog.chosen if dialog.exec() == QDialog.DialogCode.Accepted else None

@@ -100,7 +100,7 @@ def use(engine: Engine, make: MakeLanguageModel, path: Path | None) -> Callable[
     def work(task: Task) -> Registered:
         model = make(path) if path is not None else make()
         assert model is not None
-        engine.use_language_model(model)
+        engine.use_language_model(model, task.cancel)
         engine.collection.facts.put(LANGUAGE_MODEL, str(path) if path is not None else "")
         engine.collection.journal.note(
             "settings", f"Language model: {path.name if path is not None else 'the packaged one'}"
@@ -114,7 +114,7 @@ def use_settings(engine: Engine, method: Method) -> Callable[[Task], Method]:
     """Write with these settings from now on, in this collection."""
 
     def work(task: Task) -> Method:
-        engine.use_writing_settings(method)
+        engine.use_writing_settings(method, task.cancel)
         engine.collection.journal.note("settings", f"Writing: {method.writing_as_text()}")
         return engine.method
 

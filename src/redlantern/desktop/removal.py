@@ -53,7 +53,8 @@ class Removal(QFrame):
         """Erase the chosen documents for good, after a yes."""
         opened = self._desk.opened
         chosen = self.own()
-        if not chosen or opened is None or self._desk.is_updating or self._desk.is_asking:
+        is_busy = self._desk.is_updating or self._desk.is_asking or self._desk.upkeep.is_running
+        if not chosen or opened is None or is_busy:
             return
         paths = list(dict.fromkeys(one.file_path for one in chosen))
         names = "\n".join(str(path) for path in paths[:10]) + (
@@ -72,7 +73,12 @@ class Removal(QFrame):
         box.exec()
         if box.clickedButton() is yes:
             work = seal_work.erase_documents(opened.engine, chosen)
-            self._desk.run(work, finished=self._on_erased, failed=lambda reason: self.tell(reason, []))
+            self._desk.upkeep.begin(
+                work,
+                "Documents are being erased.",
+                finished=self._on_erased,
+                failed=lambda reason: self.tell(reason, []),
+            )
 
     def own(self) -> list[Document]:
         """The chosen documents that are the open collection's own; those of one asked with it cannot be changed here."""

@@ -6,18 +6,22 @@ from datetime import datetime
 from pathlib import Path
 
 from redlantern.answering.engine import Engine
-from redlantern.collection import mending, upkeep
+from redlantern.collection import upkeep
 from redlantern.collection.check import find_faults
-from redlantern.collection.everything import Everything, erase_everything, everything
 from redlantern.collection.journal import Entry, as_json_lines
 from redlantern.collection.known import forget_collection, note_collection
+from redlantern.collection.opening import files_of
 from redlantern.collection.plaintext import PlainSearch, search_plain_text
+from redlantern.collection.upkeep.everything import Everything, erase_everything, everything
+from redlantern.collection.upkeep.mending import Mended
+from redlantern.collection.upkeep.mending import mend as mend_collection
 from redlantern.collection.values import Document
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.key_dialog import ChosenKey
 from redlantern.errors import RedlanternError
 from redlantern.safety import keys, loopback, secretstore
 from redlantern.safety.keys import Holding
+from redlantern.safety.placing import put_text
 from redlantern.safety.processes import ProcessState, household
 from redlantern.safety.wayout import WayOut, try_all
 
@@ -67,7 +71,7 @@ def standing(engine: Engine) -> Callable[[Task], Standing]:
 
     def work(task: Task) -> Standing:
         collection = engine.collection
-        files = [(str(one), one.stat().st_size) for one in reversed(upkeep.files_of(collection.path))]
+        files = [(str(one), one.stat().st_size) for one in reversed(files_of(collection.path))]
         holding = collection.holding
         key_place = str(keys.key_path(collection.file.salt)) if holding is Holding.FILE else ""
         entries = collection.journal.entries(newest=_NEWEST)
@@ -96,14 +100,18 @@ def has_secret_store(task: Task) -> bool:
     return secretstore.is_there()
 
 
-def change_key(engine: Engine, chosen: ChosenKey) -> Callable[[Task], None]:
-    """Encrypt everything anew under a new key."""
-    return lambda task: upkeep.change_key(engine.collection, chosen.holding, chosen.passphrase)
+def change_key(engine: Engine, chosen: ChosenKey) -> Callable[[Task], list[Path]]:
+    """Encrypt everything anew under a new key; gives the files that still need the old one."""
+    return lambda task: upkeep.change_key(
+        engine.collection, chosen.holding, chosen.passphrase, report=task.report, cancel=task.cancel
+    )
 
 
-def back_up(engine: Engine, target: Path, passphrase: str) -> Callable[[Task], None]:
+def back_up(engine: Engine, target: Path, chosen: ChosenKey) -> Callable[[Task], None]:
     """Write a copy of this moment."""
-    return lambda task: upkeep.back_up(engine.collection, target, passphrase)
+    return lambda task: upkeep.back_up(
+        engine.collection, target, chosen.passphrase, holding=chosen.holding, report=task.report, cancel=task.cancel
+    )
 
 
 def move(engine: Engine, target: Path) -> Callable[[Task], None]:
@@ -111,7 +119,7 @@ def move(engine: Engine, target: Path) -> Callable[[Task], None]:
 
     def work(task: Task) -> None:
         before = engine.collection.path
-        upkeep.move(engine.collection, target)
+        upkeep.move(engine.collection, target, report=task.report, cancel=task.cancel)
         forget_collection(before)
         note_collection(target)
 
@@ -124,11 +132,11 @@ def check(engine: Engine) -> Callable[[Task], list[str]]:
     return lambda task: find_faults(collection, dimensions, report=task.report, cancel=task.cancel)
 
 
-def mend(engine: Engine) -> Callable[[Task], mending.Mended]:
+def mend(engine: Engine) -> Callable[[Task], Mended]:
     """Make a whole file of what can still be read."""
 
-    def work(task: Task) -> mending.Mended:
-        mended = mending.mend(engine.collection)
+    def work(task: Task) -> Mended:
+        mended = mend_collection(engine.collection, report=task.report, cancel=task.cancel)
         engine.has_changed()
         return mended
 
@@ -148,13 +156,13 @@ def erase_documents(engine: Engine, documents: list[Document]) -> Callable[[Task
     return work
 
 
-def erase_collection(path: Path) -> Callable[[Task], list[str]]:
+def erase_collection(path: Path) -> Callable[[Task], upkeep.ErasedCollection]:
     """Erase a collection that is closed."""
 
-    def work(task: Task) -> list[str]:
-        removed = upkeep.erase_collection(path)
+    def work(task: Task) -> upkeep.ErasedCollection:
+        erased = upkeep.erase_collection(path)
         forget_collection(path)
-        return removed
+        return erased
 
     return work
 
@@ -182,10 +190,8 @@ def export_journal(engine: Engine, target: Path) -> Callable[[Task], int]:
         if not engine.collection.is_read_only:
             journal.note("exported", f"journal to {target}")
         entries = journal.entries()
-        beside = target.with_name(f"{target.name}.writing")
         try:
-            beside.write_text(as_json_lines(entries), encoding="utf-8")
-            beside.replace(target)
+            put_text(target, as_json_lines(entries))
         except OSError as failure:
             raise ExportFailedError(str(target), failure.strerror or "unknown error") from failure
         return len(entries)

@@ -34,7 +34,7 @@ class StatusLine(QWidget):
         self.bar.setAccessibleName("Progress")
         self.cancel_button = QPushButton("Cancel")
         self.cancel_button.setObjectName("quiet")
-        self.cancel_button.setAccessibleName("Cancel reading and indexing")
+        self.cancel_button.setAccessibleName("Cancel what is being done")
         self.cancel_button.clicked.connect(self.cancel_wanted)
         self.hold_button = QPushButton("Pause")
         self.hold_button.setObjectName("quiet")
@@ -69,15 +69,15 @@ class StatusLine(QWidget):
         self._measure()
         self.finish("")
 
-    def begin(self, words: str) -> None:
+    def begin(self, words: str, *, can_pause: bool = True) -> None:
         """A long piece of work begins."""
         self._began = time.monotonic()
         self.activity.setText(words)
         self.bar.setRange(0, 0)
         self.bar.show()
         self.hold_button.setChecked(False)
-        for button in (self.hold_button, self.cancel_button):
-            button.show()
+        for button, is_wanted in ((self.hold_button, can_pause), (self.cancel_button, True)):
+            button.setVisible(is_wanted)
             button.setEnabled(True)
 
     def show_progress(self, progress: Progress) -> None:

@@ -12,6 +12,7 @@ from redlantern.collection.watch import FolderWatch
 from redlantern.desktop import workbench
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.status import StatusLine
+from redlantern.desktop.upkeeping import Upkeep
 from redlantern.desktop.workbench import MakeEmbedder, Opened
 from redlantern.progress import Progress
 from redlantern.settings import Method
@@ -26,6 +27,7 @@ class _Host(Protocol):
     """What the updates need of the desk."""
 
     opened: Opened | None
+    upkeep: Upkeep
 
     def run(self, work: Callable[[Task], Any], **slots: Callable[..., object]) -> Task: ...
 
@@ -59,7 +61,8 @@ class Updates(QObject):
     @property
     def can_begin(self) -> bool:
         """Whether an update may be begun now."""
-        return self._desk.opened is not None and self._task is None and not self._desk.opened.only_reading
+        is_free = self._task is None and not self._desk.upkeep.is_running
+        return self._desk.opened is not None and is_free and not self._desk.opened.only_reading
 
     def add(self, *paths: Path, method: Method | None = None) -> None:
         """Read folders or files into the collection."""

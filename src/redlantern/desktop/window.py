@@ -23,7 +23,7 @@ from redlantern.desktop.absence import IDLE, Absence
 from redlantern.desktop.beside import Beside
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.desk import Desk
-from redlantern.desktop.header import question_row, room_bar
+from redlantern.desktop.header import QUESTION_HINT, question_row, room_bar
 from redlantern.desktop.keeping import COLLECTION_ENDING, COLLECTIONS, Keeping
 from redlantern.desktop.key_dialog import ChosenKey, ask_for_key
 from redlantern.desktop.lock_page import LockPage
@@ -37,6 +37,7 @@ from redlantern.desktop.workbench import Models, Opened
 from redlantern.safety import loopback, seal
 from redlantern.safety.keys import Holding, PassphraseNeededError, WrongPassphraseError
 
+_BY_HAND = "by hand"
 _LOCKED_WORDS = "Its key, its index and every open page have been dropped from memory."
 
 
@@ -55,6 +56,7 @@ class Window(QMainWindow):
         self._edited_standalone = ""
         self._locked: tuple[Path, Holding] | None = None
         self._then: Callable[[], None] | None = None
+        self._lock_reason = ""
         link = loopback.link()
         self.status = StatusLine(seal.state(), link.server.address if link is not None else "")
         self.question, self.ask_button = QLineEdit(), QPushButton("Ask")
@@ -107,12 +109,17 @@ class Window(QMainWindow):
         opened = self.desk.opened
         if opened is None or self._opening is not None:
             return
+        if self.desk.upkeep.is_running:
+            # It has the file alone. Nobody being here is no reason to break it off; it is locked when it has ended.
+            self._lock_reason = reason or _BY_HAND
+            if reason != IDLE:
+                self.desk.upkeep.cancel()
+            return
+        self._lock_reason = ""
         collection = opened.engine.collection
-        if not collection.is_read_only:
-            collection.journal.note("locked", reason or "by hand")
         self._locked = (collection.path, collection.holding)
         del opened, collection
-        self.desk.close_collection()
+        self.desk.close_collection(reason or _BY_HAND)
         self._replace_rooms()
         self.question.clear()
         self._edited_standalone = ""
@@ -232,6 +239,7 @@ class Window(QMainWindow):
         self.desk.asking_changed.connect(self._on_asking_changed)
         self.desk.scope_changed.connect(self._show_scope)
         self.desk.question_wanted.connect(self._on_question_wanted)
+        self.desk.upkeep.changed.connect(self._on_upkeep)
         self.shelf_room.folder_wanted.connect(self.choose_folder)
         self.shelf_room.update_wanted.connect(self.plan_update)
         self.shelf_room.paths_wanted.connect(lambda paths: self.desk.add(*paths))
@@ -297,6 +305,15 @@ class Window(QMainWindow):
 
     def _on_asking_changed(self, is_asking: bool) -> None:
         self.ask_button.setText("Stop" if is_asking else "Ask")
+
+    def _on_upkeep(self, words: str) -> None:
+        """Something has the collection's file alone, or has ended: questions wait until then."""
+        self.question.setPlaceholderText(f"{words} Questions wait until that is done." if words else QUESTION_HINT)
+        self._show_state()
+        if not words and self._lock_reason:
+            reason, self._lock_reason = self._lock_reason, ""
+            # After those have run who are told how it ended.
+            QTimer.singleShot(0, lambda: self.lock("" if reason == _BY_HAND else reason))
 
     def _on_question_edited(self, text: str) -> None:
         if not text:
@@ -401,7 +418,7 @@ class Window(QMainWindow):
         self._collection_button.setText(name if len(name) <= 26 else name[:25] + "…")
         self.setWindowTitle(f"{name} - Red Lantern" if opened is not None else "Red Lantern")
         for widget in (self.question, self.ask_button):
-            widget.setEnabled(opened is not None)
+            widget.setEnabled(opened is not None and not self.desk.upkeep.is_running)
         self._room_bar.setVisible(not self.is_locked)
         self.desk.allow_updates(not self.desk.is_updating)
         self._show_scope()

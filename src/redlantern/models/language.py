@@ -101,6 +101,7 @@ class HostedModel:
         self._lock = threading.RLock()
         self._process: subprocess.Popen[bytes] | None = None
         self._directory: str | None = None
+        self._is_closed = False
         self.n_starts = self.n_streamed = 0
 
     @property
@@ -118,8 +119,11 @@ class HostedModel:
             If the model cannot be loaded.
         """
         with self._lock:
+            if self._is_closed:
+                # Another took its place: a host that is started now would belong to nobody.
+                raise LanguageModelError("was closed meanwhile")
             if self.pid is None:
-                self.close()
+                self._end()
                 self._launch()
 
     def fit(self, n_context: int, n_threads: int) -> None:
@@ -130,7 +134,7 @@ class HostedModel:
         with self._lock:
             if (n_context, n_threads) != (self._n_context, self._n_threads):
                 self._n_context, self._n_threads = n_context, n_threads
-                self.close()
+                self._end()
 
     def window_tokens(self) -> int:
         """The context window that it really has: what was asked for, or what the model was trained with if that is less."""
@@ -207,7 +211,13 @@ class HostedModel:
                 yield step
 
     def close(self) -> None:
-        """End the host and remove its socket."""
+        """End the host for good: whoever uses the model after that is told that it was closed."""
+        with self._lock:
+            self._is_closed = True
+            self._end()
+
+    def _end(self) -> None:
+        """End the host, if it runs, and remove its socket."""
         with self._lock:
             process, self._process = self._process, None
             directory, self._directory = self._directory, None
@@ -240,7 +250,7 @@ class HostedModel:
         )  # fmt: skip
         said = self._first_line(self._process)
         if said != "READY":
-            self.close()
+            self._end()
             raise LanguageModelError("could not be loaded" + (f" ({said.removeprefix('FAILED ')})" if said else ""))
 
     def _first_line(self, process: "subprocess.Popen[bytes]") -> str:
@@ -270,7 +280,7 @@ class HostedModel:
         except (OSError, http.client.HTTPException, ValueError, KeyError) as failure:
             cancel.check()
             # Whatever is left of the host goes, so that the next question starts a new one.
-            self.close()
+            self._end()
             raise LanguageModelError("stopped unexpectedly and will be started again") from failure
         finally:
             connection.close()

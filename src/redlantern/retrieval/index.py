@@ -10,9 +10,11 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from redlantern.collection.errors import DocumentChangedError
 from redlantern.collection.joint import Joint
 from redlantern.collection.segments import Segment, merge
 from redlantern.collection.store import Collection, LinesWanted
+from redlantern.collection.values import Document
 from redlantern.models.embedding import PackedLines, Vectors, restore_lines
 from redlantern.retrieval.analysis import compounds, dates, stem, stem_in, tokens
 from redlantern.retrieval.meaning import MeaningIndex, Rows
@@ -74,6 +76,13 @@ class _Scored:
     by_row: dict[int, Scores]
 
 
+class _Documents(dict[int, Document]):
+    """The documents by id; one that was taken out between two looks at the collection is told as such."""
+
+    def __missing__(self, document_id: int) -> Document:
+        raise DocumentChangedError
+
+
 class Index:
     """The passages of a collection in memory. Never changed after it is made; an update makes a new one."""
 
@@ -85,7 +94,7 @@ class Index:
         An index from before lends what it has and is still good.
         """
         self._collection, self._dimensions, self._embedding = collection, dimensions, embedding
-        self.documents = {one.document_id: one for one in collection.documents() if not one.is_refused}
+        self.documents = _Documents((one.document_id, one) for one in collection.documents() if not one.is_refused)
         parts = collection.segments.all(dimensions, embedding)
         parts += _together(collection, dimensions, embedding)
         segments = [segment for segment, _ in parts]

@@ -58,6 +58,11 @@ def holding_of(salt: bytes) -> Holding | None:
     return marked or (Holding.FILE if key_path(salt).exists() else None)
 
 
+def is_marked(salt: bytes) -> bool:
+    """Whether these are the first bytes of a collection of file version 3 or later."""
+    return len(salt) == SALT_BYTES and salt[:3] in _MARKS
+
+
 def new_key(holding: Holding, passphrase: str = "") -> tuple[bytes, bytes]:
     """Make a key and put it where it is to be held, on disk before anything is encrypted with it.
 
@@ -105,6 +110,8 @@ def find_key(salt: bytes, passphrase: str | None = None) -> bytes | None:
         If it is locked with a passphrase and none was given.
     WrongPassphraseError
         If it is locked with another.
+    CostTooHighError
+        If its first bytes ask for more work than ours ever do.
     SecretStoreError
         If the login's secret store cannot be asked.
     """

@@ -8,7 +8,6 @@ then lets the kernel refuse it every other socket and every change to those.
 
 import ipaddress
 import json
-import os
 import shutil
 import subprocess
 import sys
@@ -18,6 +17,7 @@ from pathlib import Path
 
 from redlantern.errors import RedlanternError
 from redlantern.safety.places import data_directory, runtime_directory
+from redlantern.safety.placing import put_text
 
 _START_TIMEOUT_S = 10
 
@@ -82,9 +82,7 @@ def choose_server(server: ModelServer | None) -> None:
     if server is None:
         _place().unlink(missing_ok=True)
         return
-    handle = os.open(_place(), os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
-    with os.fdopen(handle, "w", encoding="utf-8") as file:
-        json.dump({"address": server.address, "model": server.model}, file)
+    put_text(_place(), json.dumps({"address": server.address, "model": server.model}))
 
 
 @dataclass

@@ -4,12 +4,26 @@ import time
 import unicodedata
 from dataclasses import dataclass
 
+from redlantern.errors import RedlanternError
+
 TARGET_S = 0.5
 """How long unlocking should take: nothing to its owner once a day, a fortune to somebody who guesses."""
 
 _LANES = 4
 _LEAST_LOG2_KIB, _MOST_LOG2_KIB = 16, 20
 _LEAST_PASSES, _MOST_PASSES = 3, 64
+_MOST_WORK_KIB = 8 * 2**20
+"""Passes times memory that a collection may ask for: some seconds. Ours ask for about half a second."""
+
+
+class CostTooHighError(RedlanternError):
+    """The first bytes of a file ask for so much work that opening it would take minutes, as no collection of ours does."""
+
+    def __str__(self) -> str:
+        return (
+            "The first bytes of this collection ask for far more work than any that was made by Red Lantern: they were "
+            "damaged, or changed so that opening it takes minutes. Nothing was tried. Restore it from a backup."
+        )
 
 
 @dataclass(frozen=True)
@@ -26,9 +40,17 @@ class Cost:
 
     @classmethod
     def unpacked(cls, packed: bytes) -> "Cost":
-        """Read `packed` back; whatever stands there, the cost is bounded."""
-        log2_kib = min(_LEAST_LOG2_KIB + (packed[1] >> 4), _MOST_LOG2_KIB)
-        return cls(max(1, packed[0]), log2_kib, max(1, packed[1] & 15))
+        """Read `packed` back.
+
+        Raises
+        ------
+        CostTooHighError
+            If it is more than any collection of ours asks for.
+        """
+        cost = cls(max(1, packed[0]), _LEAST_LOG2_KIB + (packed[1] >> 4), max(1, packed[1] & 15))
+        if cost.log2_kib > _MOST_LOG2_KIB or cost.passes << cost.log2_kib > _MOST_WORK_KIB:
+            raise CostTooHighError
+        return cost
 
 
 def derive(passphrase: str, salt: bytes, cost: Cost, n_bytes: int) -> bytes:

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from redlantern.collection.known import known_collections
-from redlantern.collection.upkeep import erase_collection, files_of
+from redlantern.collection.opening import files_of
+from redlantern.collection.upkeep.erasing import erase_collection
 from redlantern.errors import RedlanternError
 from redlantern.safety import keys, secretstore
 from redlantern.safety.places import data_directory, runtime_directory

@@ -1,7 +1,5 @@
 """Mends a damaged collection file: keeps everything of it that can still be read."""
 
-import contextlib
-import os
 import shutil
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -9,9 +7,10 @@ from pathlib import Path
 from typing import Any
 
 from redlantern.collection import errors
-from redlantern.collection.file import UNFINISHED, CollectionFile, sync_folder
+from redlantern.collection.file import CollectionFile, make_unfinished, put_in_place
 from redlantern.collection.schema import APPLICATION_ID, TABLES, VERSION
 from redlantern.collection.store import Collection
+from redlantern.progress import Cancel, Progress, Report, silent
 
 _MOST_IN_VAIN = 1_000
 """More rows than one damaged page of the file can hold."""
@@ -27,7 +26,7 @@ class Mended:
     damaged_path: str
 
 
-def mend(collection: Collection) -> Mended:
+def mend(collection: Collection, *, report: Report = silent, cancel: Cancel | None = None) -> Mended:
     """Make a whole file of everything that can still be read; the damaged one is put aside under another name.
 
     The documents that were damaged are named; an update reads them again.
@@ -35,30 +34,37 @@ def mend(collection: Collection) -> Mended:
     Raises
     ------
     DamagedCollectionError
-        If not even the list of documents can be read.
+        If nothing can be read at all; the file is as it was.
+    CollectionInUseError
+        If another process has it open.
+    CannotWriteError, DiskFullError, Cancelled
     """
     file = collection.file
-    with file.alone():
-        place = file.path.with_name(file.path.name + UNFINISHED)
-        place.unlink(missing_ok=True)
-        with contextlib.suppress(errors.DamagedCollectionError, errors.DiskFullError, errors.CannotWriteError):
-            file.settle()
-        file.drop_connections()
-        aside = _free_name(file.path, "damaged")
-        shutil.copyfile(file.path, aside)
-        aside.chmod(0o600)
-        salvage = _Salvage(collection, place)
-        mended = salvage.run(str(aside))
+    with file.alone(cancel):
+        file.close_settled()
         key, salt = file.key, file.salt
-        with file.replacing():
-            file.drop_connections()
-            for end in ("-wal", "-shm"):
-                file.path.with_name(file.path.name + end).unlink(missing_ok=True)
-            place.replace(file.path)
-            sync_folder(file.path.parent)
-            file.become(file.path, key, salt)
-    collection.journal.note("mended", f"{mended.n_kept} documents kept, {len(mended.lost)} to be read again")
+        aside = _free_name(file.path, "damaged")
+        place = make_unfinished(file.path)
+        try:
+            mended = _Salvage(collection, place, report, cancel or Cancel()).run(str(aside))
+            file.close_settled()
+            _copy(file.path, aside)
+            put_in_place(place, file.path)
+        finally:
+            place.unlink(missing_ok=True)
+        file.become(file.path, key, salt)
+        collection.journal.note("mended", f"{mended.n_kept} documents kept, {len(mended.lost)} to be read again")
     return mended
+
+
+def _copy(source: Path, target: Path) -> None:
+    """Copy a file, complete before it bears its name."""
+    try:
+        beside = make_unfinished(target)
+        shutil.copyfile(source, beside)
+    except OSError as failure:
+        raise errors.CannotWriteError(str(target), failure.strerror or "unknown error") from failure
+    put_in_place(beside, target)
 
 
 class _Salvage:
@@ -66,35 +72,41 @@ class _Salvage:
 
     _WHOLE_TABLES = ("followed", "taken_out", "facts")
 
-    def __init__(self, collection: Collection, place: Path) -> None:
-        self._file = collection.file
+    def __init__(self, collection: Collection, place: Path, report: Report, cancel: Cancel) -> None:
+        self._file, self._report, self._cancel = collection.file, report, cancel
         self._segments: dict[int, bool] = {}
-        os.close(os.open(place, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600))
-        self._new = CollectionFile(place, self._file.key, self._file.salt)
-        self._new.connection.execute("PRAGMA journal_mode = WAL")
-        self._new.connection.executescript(
-            f"BEGIN; PRAGMA application_id = {APPLICATION_ID}; PRAGMA user_version = {VERSION}; {TABLES} COMMIT;"
-        )
+        self._n_read = 0
+        self._new = CollectionFile(place, self._file.key, self._file.salt, None)
+        with self._new.reading() as connection:
+            connection.execute("PRAGMA journal_mode = WAL")
+            connection.executescript(
+                f"BEGIN; PRAGMA application_id = {APPLICATION_ID}; PRAGMA user_version = {VERSION}; {TABLES} COMMIT;"
+            )
 
     def run(self, aside: str) -> Mended:
         """Copy everything; gives what could not be."""
-        connection = self._new.connection
-        connection.execute("PRAGMA foreign_keys = OFF")
+        self._new.rows("PRAGMA foreign_keys = OFF")
         try:
-            lost, kept = [], 0
+            lost: list[str] = []
+            kept = 0
             for document_id in self._ids("documents"):
+                self._cancel.check()
+                self._report(Progress("Mending", kept + len(lost), None, "documents"))
                 title = self._copy_document(document_id)
                 if title is None:
                     kept += 1
                 else:
                     lost.append(title)
-            self._drop_orphans(connection)
+            self._drop_orphans()
             n_sheets_lost = sum(not self._copy("sheets", "id = ?", one) for one in self._ids("sheets"))
             for table in self._WHOLE_TABLES:
                 self._copy(table, "1")
             for entry in self._ids("journal"):
                 self._copy("journal", "id = ?", entry)
-            connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+            if not self._n_read:
+                # Nothing of it opens: to put an empty collection in its place would help nobody.
+                raise errors.DamagedCollectionError(str(self._file.path), "nothing in it can be read")
+            self._new.close_settled()
         finally:
             self._new.close()
         return Mended(kept, tuple(lost), n_sheets_lost, aside)
@@ -125,9 +137,9 @@ class _Salvage:
         is_there = segment_id is None or self._segments[segment_id]
         return is_there and self._copy("indexes", "document_id = ?", document_id)
 
-    def _drop_orphans(self, connection: Any) -> None:
+    def _drop_orphans(self) -> None:
         # What lay within a lost file goes with it, and is read again with it.
-        with self._new.writing():
+        with self._new.writing() as connection:
             orphans = "SELECT id FROM documents WHERE container_id NOT IN (SELECT id FROM documents)"
             for table, column in (("pages", "document_id"), ("passages", "document_id"), ("indexes", "document_id")):
                 connection.execute(f"DELETE FROM {table} WHERE {column} IN ({orphans})")
@@ -159,10 +171,12 @@ class _Salvage:
 
     def _rows(self, sql: str, *values: object) -> list[Any] | None:
         try:
-            return self._file.rows(sql, *values)
+            found = self._file.rows(sql, *values)
         except (errors.DamagedCollectionError, errors.CannotWriteError, errors.DiskFullError):
             self._file.drop_connections()
             return None
+        self._n_read += len(found)
+        return found
 
 
 def _free_name(path: Path, word: str) -> Path:
