@@ -20,7 +20,7 @@ def kinds_and_texts(document):
 def test_markdown_blocks_come_in_order(tmp_path):
     path = tmp_path / "contract.md"
     path.write_text(CONTRACT + "\n- a point\n- another\n\n3. third\n")
-    read = read_markdown(Material.of(path))
+    read = read_markdown(Material(path.name, data=path.read_bytes()))
     found = kinds_and_texts(read)
     assert read.title == "Contract for the restoration"
     assert found[0] == ("heading", 1, "Contract for the restoration")
@@ -33,7 +33,9 @@ def test_markdown_blocks_come_in_order(tmp_path):
 def test_markup_in_markdown_is_text_only(tmp_path):
     path = tmp_path / "a.md"
     path.write_text("A *strong* [link](http://example.invalid/x) and <b>tag</b>.")
-    assert kinds_and_texts(read_markdown(Material.of(path))) == [("paragraph", 0, "A strong link and <b>tag</b>.")]
+    assert kinds_and_texts(read_markdown(Material(path.name, data=path.read_bytes()))) == [
+        ("paragraph", 0, "A strong link and <b>tag</b>.")
+    ]
 
 
 def test_docx_headings_lists_tables_and_page_breaks(tmp_path):
@@ -50,7 +52,7 @@ def test_docx_headings_lists_tables_and_page_breaks(tmp_path):
     document.add_page_break()
     document.add_paragraph("On the second page.")
     document.save(str(path))
-    read = read_docx(Material.of(path))
+    read = read_docx(Material(path.name, data=path.read_bytes()))
     assert [page.text for page in read.pages][1:] == ["On the second page."]
     assert kinds_and_texts(read)[:4] == [
         ("heading", 1, "Statement"),
@@ -75,11 +77,11 @@ def test_what_a_file_is_decides_and_not_its_ending(tmp_path, name, raw, words):
     path = tmp_path / name
     path.write_bytes(raw)
     with pytest.raises(FileRefusedError) as refused:
-        kind_of(Material.of(path))
+        kind_of(Material(path.name, data=path.read_bytes()))
     assert str(refused.value).startswith(words)
 
 
 def test_a_pdf_by_another_name_is_a_pdf(tmp_path):
     path = tmp_path / "contract.txt"
     write_pdf(path, [[(72, 72, "Hello")]])
-    assert kind_of(Material.of(path)) == "pdf"
+    assert kind_of(Material(path.name, data=path.read_bytes())) == "pdf"

@@ -301,9 +301,9 @@ def test_what_looks_hostile_and_holds_words_is_read_without_harm(pool, tmp_path,
 def test_a_password_opens_a_pdf_and_a_wrong_one_does_not(tmp_path):
     path = tmp_path / "locked.pdf"
     path.write_bytes(locked_pdf())
-    assert "400" in read_material(Material.of(path, "sesame")).pages[0].text
+    assert "400" in read_material(Material(path.name, data=path.read_bytes(), password="sesame")).pages[0].text
     with pytest.raises(FileRefusedError, match="The password does not open it"):
-        read_material(Material.of(path, "open"))
+        read_material(Material(path.name, data=path.read_bytes(), password="open"))
 
 
 # A few hundred changed files of each kind a run, in one reader process that must outlive them or be replaced without a word.

@@ -64,7 +64,7 @@ def test_a_table_of_a_pdf_has_cells_with_boxes_and_numbers(tmp_path):
     write_pdf(
         path, [[(x, 100 + 20 * y, cell) for y, row in enumerate(rows) for x, cell in zip((72, 240), row, strict=True)]]
     )
-    page = read_material(Material.of(path)).pages[0]
+    page = read_material(Material(path.name, data=path.read_bytes())).pages[0]
     [block] = [one for one in page.blocks if one.kind == "table"]
     table = table_of(page, block)
     assert [cell.text for cell in table.header] == ["Stage", "Sum EUR"]

@@ -13,7 +13,7 @@ from tests.conftest import write_pdf
 
 
 def read(path):
-    return read_pdf(Material.of(path), lambda done, total: None)
+    return read_pdf(Material(path.name, data=path.read_bytes()), lambda done, total: None)
 
 
 def blocks_of(page):
@@ -100,7 +100,7 @@ def test_a_truncated_pdf_a_fake_and_an_empty_page_have_reasons(tmp_path):
 def test_a_page_is_printed_to_pixels(tmp_path):
     path = tmp_path / "one.pdf"
     write_pdf(path, [[(100, 200, "INK")]])
-    width, height, pixels = page_pixels(Material.of(path), 0, 1.0)
+    width, height, pixels = page_pixels(Material(path.name, data=path.read_bytes()), 0, 1.0)
     assert (width, height) == (596, 842)
     assert len(pixels) == width * height * 4
     row = pixels[196 * width * 4 : 197 * width * 4]

@@ -168,7 +168,7 @@ def test_a_rotated_page_is_read_as_it_is_shown(quarter, tmp_path):
     document[0].set_rotation(quarter)
     path = tmp_path / "turned.pdf"
     document.save(str(path))
-    turned = Material.of(path)
+    turned = Material(path.name, data=path.read_bytes())
     page = read_material(turned).pages[0]
     assert (page.width_pt, page.height_pt) == ((432, 595) if quarter != 180 else (595, 432))
     start = page.text.index("hatch")

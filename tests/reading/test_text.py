@@ -13,7 +13,7 @@ def test_usual_encodings_are_found(tmp_path, encoding):
     path = tmp_path / "note.txt"
     words = "Die Rechnung über 1.299,50 € wurde am 3. März geprüft.\n\nGrüße aus Köln, Ihr Büro für Gebäudeprüfung"
     path.write_bytes(words.encode(encoding))
-    page = read_text(Material.of(path)).pages[0]
+    page = read_text(Material(path.name, data=path.read_bytes())).pages[0]
     assert page.text == words.replace("\n\n", "\n")
 
 
@@ -23,7 +23,7 @@ def test_wrapped_prose_is_joined_and_fields_stay_apart(tmp_path):
         "From: Oona Petrie\nTo: Tobias Renn\n\nThe weather service has put out a warning for tonight, with gusts up to\n"
         "120 kilometres an hour, and the tarpaulin on the hatch has been flapping\nsince noon.\n\n1. First thing\n2. Second thing\n"
     )
-    page = read_text(Material.of(path)).pages[0]
+    page = read_text(Material(path.name, data=path.read_bytes())).pages[0]
     texts = [page.text[block.start : block.end] for block in page.blocks]
     assert texts[:2] == ["From: Oona Petrie", "To: Tobias Renn"]
     assert texts[2].endswith(
@@ -35,14 +35,17 @@ def test_wrapped_prose_is_joined_and_fields_stay_apart(tmp_path):
 def test_a_form_feed_starts_a_new_page(tmp_path):
     path = tmp_path / "two.txt"
     path.write_text("First page.\fSecond page.")
-    assert [page.text for page in read_text(Material.of(path)).pages] == ["First page.", "Second page."]
+    assert [page.text for page in read_text(Material(path.name, data=path.read_bytes())).pages] == [
+        "First page.",
+        "Second page.",
+    ]
 
 
 def test_an_empty_file_is_refused(tmp_path):
     path = tmp_path / "empty.txt"
     path.write_text(" \n\n ")
     with pytest.raises(FileRefusedError) as refused:
-        read_text(Material.of(path))
+        read_text(Material(path.name, data=path.read_bytes()))
     assert str(refused.value) == "The file is empty. Nothing to do, unless it should hold something."
 
 

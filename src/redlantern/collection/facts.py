@@ -4,6 +4,7 @@ import json
 from collections.abc import Collection
 
 from redlantern.collection.file import CollectionFile
+from redlantern.safety.names import storable
 
 _SCOPES = "scopes"
 
@@ -22,7 +23,7 @@ class Facts:
     def put(self, name: str, value: str) -> None:
         """Keep a fact in place of what was known by its name."""
         with self._file.writing() as connection:
-            connection.execute("INSERT OR REPLACE INTO facts VALUES (?, ?)", (name, value))
+            connection.execute("INSERT OR REPLACE INTO facts VALUES (?, ?)", (name, storable(value)))
 
     def scopes(self) -> dict[str, list[str]]:
         """The scopes that were kept: from each name to the keys of its documents."""

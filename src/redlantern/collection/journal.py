@@ -18,6 +18,7 @@ from typing import Any, Literal
 
 from redlantern.collection.facts import Facts
 from redlantern.collection.file import CollectionFile
+from redlantern.safety.names import storable
 
 What = Literal[
     "made", "opened", "unlocked", "locked", "added", "read again", "refused", "removed", "taken out", "asked", "exported",
@@ -75,6 +76,7 @@ class Journal:
         """
         if what == "asked" and not self.keeps_questions:
             words = ""
+        words = storable(words)
         with self._file.writing() as connection:
             last = connection.execute("SELECT id, hash FROM journal ORDER BY id DESC LIMIT 1").fetchone()
             number, before = (last[0] + 1, last[1]) if last else (1, _START)

@@ -10,12 +10,18 @@ from pathlib import Path
 from typing import Any
 
 from redlantern.collection import errors
+from redlantern.collection.file import UNFINISHED
+from redlantern.collection.opening import files_of, is_of_a_collection
 from redlantern.collection.prepared import NOT_EMBEDDED, MadeWith, Source
+from redlantern.collection.process_lock import LOCK_ENDING
 from redlantern.collection.split import is_current_splitting
 from redlantern.collection.store import Collection, hidden_name
 from redlantern.progress import Cancel
+from redlantern.safety.names import path_of, path_text
 
 _HASH_PIECE_BYTES = 4 * 2**20
+_OUR_ENDINGS = (".redlantern", LOCK_ENDING, UNFINISHED)
+"""Only files with one of these in their names are looked into whether they are ours."""
 
 
 @dataclass(frozen=True)
@@ -131,16 +137,20 @@ def make_plan(
     plan = UpdatePlan()
     # absolute() and not resolve(): a link must not lead out of the folder it is in.
     wanted = [path.absolute() for path in paths]
-    plan.looked_at = [str(one) for one in wanted]
+    plan.looked_at = [path_text(one) for one in wanted]
     known = collection.sources()
     if leaves_missing:
         # A single file whose folder is there was removed; a missing folder may be on a disk that is not connected.
         plan.not_there = [
-            str(one) for one in wanted if not one.exists() and (str(one) not in known or not one.parent.is_dir())
+            path_text(one)
+            for one in wanted
+            if not one.exists() and (path_text(one) not in known or not one.parent.is_dir())
         ]
-        wanted = [one for one in wanted if str(one) not in plan.not_there]
+        wanted = [one for one in wanted if path_text(one) not in plan.not_there]
     sources = _scan([one for one in wanted if not leaves_missing or one.exists()])
-    roots = [str(one) for one in wanted]
+    own = {path_text(one) for one in files_of(collection.path)}
+    sources = {path: source for path, source in sources.items() if path not in own and not _is_ours(path)}
+    roots = [path_text(one) for one in wanted]
     plan.gone = [path for path in known if path not in sources and _is_under(path, roots)]
     if not sources and not plan.gone and not leaves_missing:
         raise errors.NothingToReadError(str(paths[0]))
@@ -244,7 +254,12 @@ def list_files(paths: Sequence[Path]) -> list[Path]:
     SourceMissingError
         If one of the paths is not there.
     """
-    return [Path(one) for one in _scan([path.absolute() for path in paths])]
+    return [path_of(one) for one in _scan([path.absolute() for path in paths])]
+
+
+def _is_ours(path: str) -> bool:
+    """Whether a file is a collection or lies beside one for its sake: no document, whosever it is."""
+    return any(end in path for end in _OUR_ENDINGS) and is_of_a_collection(path_of(path))
 
 
 def _is_under(path: str, roots: list[str]) -> bool:
@@ -263,7 +278,7 @@ def _scan(paths: list[Path]) -> dict[str, Source]:
                 for name in sorted(names):
                     if not name.startswith((".", "~$")):
                         _note(found, Path(folder) / name, path)
-        elif str(path) not in found:
+        elif path_text(path) not in found:
             # Named within a folder that is looked at, too, it keeps that folder for its root.
             _note(found, path, path.parent)
     return found
@@ -275,13 +290,14 @@ def _note(found: dict[str, Source], path: Path, root: Path) -> None:
     except OSError:
         return  # it went away while the folder was listed
     if stat.S_ISREG(status.st_mode):
-        found[str(path)] = Source(str(path), str(root), status.st_size, status.st_mtime_ns)
+        name = path_text(path)
+        found[name] = Source(name, path_text(root), status.st_size, status.st_mtime_ns)
 
 
 def _hash(full_path: str, cancel: Cancel) -> str:
     digest = hashlib.sha256()
     # O_NOFOLLOW and O_NONBLOCK: the name may have come to stand for a link or a pipe since it was listed.
-    handle = os.open(full_path, os.O_RDONLY | os.O_NOFOLLOW | os.O_NONBLOCK)
+    handle = os.open(path_of(full_path), os.O_RDONLY | os.O_NOFOLLOW | os.O_NONBLOCK)
     with os.fdopen(handle, "rb") as file:
         while piece := file.read(_HASH_PIECE_BYTES):
             cancel.check()

@@ -25,6 +25,7 @@ from redlantern.models.embedding import PackedLines
 from redlantern.reading.geometry import unpack_blocks, unpack_runs
 from redlantern.reading.values import Page, ReadFile
 from redlantern.safety.keys import Holding
+from redlantern.safety.names import path_of, path_text
 
 LinesWanted = tuple[Sequence[tuple[int, int]], int]
 """Spans of a document's lines as (first, one after the last), and how many lines it has in all."""
@@ -235,7 +236,7 @@ class Collection:
 
     def followed(self) -> list[Path]:
         """The folders and single files that an update looks at."""
-        return [Path(row[0]) for row in self.file.rows("SELECT full_path FROM followed ORDER BY 1")]
+        return [path_of(row[0]) for row in self.file.rows("SELECT full_path FROM followed ORDER BY 1")]
 
     def follow(self, paths: Iterable[Path]) -> None:
         """Look at these folders and files from now on, too; what lies within a followed folder needs no line of its own."""
@@ -243,14 +244,14 @@ class Collection:
             known = self.followed()
             for path in paths:
                 if not any(path == one or path.is_relative_to(one) for one in known):
-                    within = [(str(one),) for one in known if one.is_relative_to(path)]
+                    within = [(path_text(one),) for one in known if one.is_relative_to(path)]
                     connection.executemany("DELETE FROM followed WHERE full_path = ?", within)
-                    connection.execute("INSERT OR IGNORE INTO followed VALUES (?)", (str(path),))
+                    connection.execute("INSERT OR IGNORE INTO followed VALUES (?)", (path_text(path),))
 
     def unfollow(self, path: Path) -> None:
         """Look at a folder or file no longer; its documents stay."""
         with self.file.writing() as connection:
-            connection.execute("DELETE FROM followed WHERE full_path = ?", (str(path),))
+            connection.execute("DELETE FROM followed WHERE full_path = ?", (path_text(path),))
 
     # Pages, passages and what is cited from them
 

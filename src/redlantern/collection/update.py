@@ -5,7 +5,7 @@ from collections import deque
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 from types import MappingProxyType
 from typing import Any
 
@@ -17,12 +17,14 @@ from redlantern.collection.plan import Planned, UpdatePlan, make_plan
 from redlantern.collection.prepared import NOT_EMBEDDED, MadeWith, Prepared, PreparedPart, Source
 from redlantern.collection.split import method_of, split_read, splitting_of
 from redlantern.collection.store import Collection
+from redlantern.errors import RedlanternError
 from redlantern.locks import ComputeQueue
 from redlantern.models.embedding import Embedder, quantise, quantise_half
 from redlantern.progress import Cancel, Cancelled, Progress, Report
 from redlantern.reading import errors as reading_errors
 from redlantern.reading.pool import ReaderPool
 from redlantern.reading.values import READER_VERSION, ReadFile
+from redlantern.safety.names import path_of, path_text
 from redlantern.settings import Method
 from redlantern.splitting.passages import Passage, embedded_text
 
@@ -134,7 +136,7 @@ def update(
     began = time.perf_counter()
     report(Progress("Looking for changes", 0, None, "documents"))
     # Who names a file that was taken out wants it back; a folder's files stay out.
-    named = {str(path.absolute()) for path in paths if path.is_file()}
+    named = {path_text(path.absolute()) for path in paths if path.is_file()}
     if named and collection.taken_out():
         collection.let_in(named)
     if paths:
@@ -208,7 +210,7 @@ class _Update:
         self._total = len(plan.to_read) + len(plan.to_remake)
         for done, (planned, result) in enumerate(self._read_ahead(plan.to_read)):
             self._done = done
-            self._tell(Path(planned.source.full_path).name)
+            self._tell(PurePosixPath(planned.source.full_path).name)
             self._keep(planned, result)
             self._on_document()
         self._remake(plan.to_remake)
@@ -280,13 +282,15 @@ class _Update:
         began = time.perf_counter()
         if planned.problem:
             raise reading_errors.unreadable(planned.problem)
-        path = Path(planned.source.full_path)
+        full_path = planned.source.full_path
 
         def on_page(done: int, total: int) -> None:
             if total >= _LONG_PAGES and done % 10 == 0:
-                self._tell(f"page {done} of {total} of {path.name}")
+                self._tell(f"page {done} of {total} of {PurePosixPath(full_path).name}")
 
-        read = self._workshop.readers.read(path, cancel, on_page, password=self.passwords.get(str(path), ""))
+        read = self._workshop.readers.read(
+            path_of(full_path), cancel, on_page, password=self.passwords.get(full_path, "")
+        )
         self.summary.seconds["reading"] += time.perf_counter() - began
         return read
 
@@ -301,8 +305,12 @@ class _Update:
             if not waits:
                 prepared = self._embedded_whole(prepared)
         except reading_errors.FileRefusedError as refusal:
-            self._collection.add_refused(source, planned.sha256, str(refusal))
-            self.summary.refused.append((source.full_path, str(refusal)))
+            self._refuse(planned, str(refusal))
+            return
+        except (RedlanternError, Cancelled):
+            raise
+        except Exception as failure:  # one file, whatever it holds, must not end the work on all others
+            self._refuse(planned, str(reading_errors.unforeseen(type(failure).__name__)))
             return
         self._cancel.check()
         document_id = self._collection.add(prepared, source)
@@ -320,6 +328,10 @@ class _Update:
         self.summary.refused.extend(
             (f"{source.full_path}/{part.name}", part.refusal) for part in prepared.parts if part.refusal
         )
+
+    def _refuse(self, planned: Planned, reason: str) -> None:
+        self._collection.add_refused(planned.source, planned.sha256, reason)
+        self.summary.refused.append((planned.source.full_path, reason))
 
     def _prepare_whole(self, sha256: str, read: ReadFile, method: Method) -> Prepared:
         """Prepare a file and what lies within it, not yet embedded; a part without words is refused alone."""
@@ -399,7 +411,7 @@ def _spans_within(passage: Passage, n_chars: int) -> list[tuple[int, int]]:
 
 def _check_unchanged(source: Source) -> None:
     try:
-        status = Path(source.full_path).lstat()
+        status = path_of(source.full_path).lstat()
     except OSError as failure:
         raise reading_errors.unreadable("it went away while it was read") from failure
     if (status.st_size, status.st_mtime_ns) != (source.size_bytes, source.mtime_ns):

@@ -7,6 +7,7 @@ from pathlib import Path, PurePosixPath
 from typing import Any
 
 from redlantern.reading.values import Box
+from redlantern.safety.names import path_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,7 +64,12 @@ class Document:
     @property
     def file_path(self) -> Path:
         """The file on disk that it is or lies in."""
-        return Path(self.full_path.removesuffix(f"/{self.part}") if self.part else self.full_path)
+        return path_of(self.file_text)
+
+    @property
+    def file_text(self) -> str:
+        """The path of that file as it is kept; see safety.names."""
+        return self.full_path.removesuffix(f"/{self.part}") if self.part else self.full_path
 
 
 @dataclass(frozen=True)

@@ -127,7 +127,7 @@ class DocumentsModel(QAbstractTableModel):
 
     def state(self, document: Document) -> str:
         """How a document stands, in words."""
-        return state_of(document, self._on_disk.get(str(document.file_path), ""))
+        return state_of(document, self._on_disk.get(document.file_text, ""))
 
     def relation(self, document: Document) -> str:
         """How it stands to other documents: copies of the same file, and near versions, the newest of which is named."""
@@ -172,7 +172,7 @@ class DocumentsModel(QAbstractTableModel):
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         """What a cell shows and sorts by."""
         document, column = self.documents[index.row()], _COLUMNS[index.column()]
-        on_disk = self._on_disk.get(str(document.file_path), "")
+        on_disk = self._on_disk.get(document.file_text, "")
         is_in = self._shelf.is_in_scope(document)
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
             related = self.relation(document) if column.name == "State" and not on_disk else ""

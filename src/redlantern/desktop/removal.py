@@ -10,6 +10,7 @@ from redlantern.collection.values import Document
 from redlantern.desktop import seal_work, workbench
 from redlantern.desktop.desk import Desk
 from redlantern.desktop.documents_table import DocumentsTable
+from redlantern.safety.names import path_text, visible
 
 
 class Removal(QFrame):
@@ -37,7 +38,7 @@ class Removal(QFrame):
         if not paths or self._desk.opened is None or self._desk.is_updating:
             return
         n_within = sum(one.file_path in paths for one in self._documents()) - len(paths)
-        work = workbench.take_out(self._desk.opened.engine, [str(path) for path in paths])
+        work = workbench.take_out(self._desk.opened.engine, [path_text(path) for path in paths])
         self._desk.run(work, finished=self._desk.show_documents)
         counted = paths[0].name if len(paths) == 1 else f"{len(paths)} files"
         within = f", with {n_within} documents within," if n_within else ""
@@ -57,7 +58,7 @@ class Removal(QFrame):
         if not chosen or opened is None or is_busy:
             return
         paths = list(dict.fromkeys(one.file_path for one in chosen))
-        names = "\n".join(str(path) for path in paths[:10]) + (
+        names = "\n".join(visible(path_text(path)) for path in paths[:10]) + (
             f"\nand {len(paths) - 10} more" if len(paths) > 10 else ""
         )
         box = QMessageBox(self._parent)

@@ -15,6 +15,7 @@ from redlantern.desktop.status import StatusLine
 from redlantern.desktop.upkeeping import Upkeep
 from redlantern.desktop.workbench import MakeEmbedder, Opened
 from redlantern.progress import Progress
+from redlantern.safety.names import path_text
 from redlantern.settings import Method
 
 NOT_WATCHED, TELLS, UPDATES = "no", "tell", "update"
@@ -72,7 +73,7 @@ class Updates(QObject):
     def read_again(self, passwords: dict[Path, str]) -> None:
         """Read files whatever the collection knows of them, each with its password or nothing."""
         if self.can_begin and self._desk.opened is not None:
-            again = {str(path): password for path, password in passwords.items()}
+            again = {path_text(path): password for path, password in passwords.items()}
             self._begin(workbench.update(self._desk.opened.engine, list(passwords), again=again))
 
     def plan(self) -> None:

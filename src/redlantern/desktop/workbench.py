@@ -356,10 +356,10 @@ def disk_states(documents: list[Document]) -> Callable[[Task], dict[str, str]]:
 
     def work(task: Task) -> dict[str, str]:
         found = {}
-        for path, document in {str(one.file_path): one for one in documents}.items():
+        for path, document in {one.file_text: one for one in documents}.items():
             task.cancel.check()
             try:
-                status = Path(path).lstat()
+                status = document.file_path.lstat()
             except OSError:
                 found[path] = "missing"
                 continue

@@ -2,7 +2,6 @@
 
 import json
 import subprocess
-import sys
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -15,6 +14,7 @@ from redlantern.models.language import HostedModel, LanguageModelError
 from redlantern.models.machine import free_bytes, resident_bytes
 from redlantern.models.register import EMBEDDING_WEIGHTS, LANGUAGE_WEIGHTS, sha256_of
 from redlantern.progress import Cancel
+from redlantern.safety.children import start_child
 
 N_CONTEXT = 2048
 _SPARE_BYTES = 300 * 2**20
@@ -213,10 +213,11 @@ def in_mib(n_bytes: int) -> str:
 
 def _describe(path: Path, by: str = "describe") -> dict[str, Any]:
     try:
-        done = subprocess.run(
-            [sys.executable, "-m", f"redlantern.models.{by}", str(path)],
-            stdin=subprocess.DEVNULL, capture_output=True, timeout=_DESCRIBE_TIMEOUT_S, check=False,
-        )  # fmt: skip
-        return dict(json.loads(done.stdout))
-    except (subprocess.TimeoutExpired, ValueError):
+        with start_child(f"redlantern.models.{by}", str(path.absolute())) as process:
+            try:
+                said, _ = process.communicate(timeout=_DESCRIBE_TIMEOUT_S)
+            finally:
+                process.kill()
+        return dict(json.loads(said))
+    except (subprocess.TimeoutExpired, ValueError, TypeError):
         return {"unfit": "it cannot be read"}

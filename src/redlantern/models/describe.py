@@ -28,7 +28,10 @@ _MOST_ENTRIES, _MOST_CHARS, _MOST_KEPT = 2_000_000, 4_000_000, 64
 
 def main() -> None:
     """Describe the file named on the command line."""
-    seal.put_on()
+    state = seal.put_on_reader(Path(sys.argv[1]))
+    if not state.is_on:
+        print(json.dumps({"unfit": f"it cannot be looked at safely: {state.reason}"}), flush=True)
+        return
     limits.confine_reader(memory_bytes=_MEMORY_BYTES)
     limits.bound_cpu(_CPU_S)
     try:

@@ -23,7 +23,10 @@ _PER_TOKEN, _PER_TEXT = 3, 2
 
 def main() -> None:
     """Describe the folder named on the command line."""
-    seal.put_on()
+    state = seal.put_on_reader(Path(sys.argv[1]))
+    if not state.is_on:
+        print(json.dumps({"unfit": f"it cannot be tried safely: {state.reason}"}), flush=True)
+        return
     limits.confine_reader(memory_bytes=_MEMORY_BYTES)
     limits.bound_cpu(_CPU_S)
     try:

@@ -1,14 +1,17 @@
 """The model host: the process that holds the language model and answers on a private Unix socket.
 
 Runs as `python -m redlantern.models.host MODEL SOCKET N_CONTEXT N_THREADS` and is started
-by `language`. It puts the seal on, never listens on TCP, writes no file, and
-ends when its parent does (its standard input closes).
+by `language`. Before it loads anything the kernel refuses it every network, every
+file but its model and the packages it runs with, writing, and other programs;
+once it listens, every further socket. It ends when its parent does (its standard
+input closes).
 """
 
 import os
 import sys
+from pathlib import Path
 
-from redlantern.safety import limits, seal
+from redlantern.safety import attempts, limits, seal
 
 # Read in small steps: a request whose connection is closed is dropped between two
 # steps, and smaller steps cost no speed on ordinary processors (bench/speed.py).
@@ -17,11 +20,14 @@ PROMPT_STEP_TOKENS = 16
 
 def main() -> None:
     """Load the model, say READY on standard output, and serve until standard input closes."""
-    seal.put_on()
-    limits.no_core_dumps()
     model, socket_path, n_context, n_threads = sys.argv[1:5]
     ready = os.fdopen(os.dup(1), "w")
     _silence()
+    state = seal.put_on_host(Path(model), Path(socket_path).parent)
+    if not state.is_on:
+        print("FAILED", state.reason, file=ready, flush=True)
+        sys.exit(1)
+    limits.no_core_dumps()
     import xllamacpp
 
     params = xllamacpp.CommonParams()
@@ -38,8 +44,12 @@ def main() -> None:
     except RuntimeError as failure:
         print("FAILED", str(failure).replace("\n", " "), file=ready, flush=True)
         sys.exit(1)
+    state = seal.close_host()
+    if not state.is_on:
+        print("FAILED", state.reason, file=ready, flush=True)
+        os._exit(1)
     print("READY", file=ready, flush=True)
-    sys.stdin.buffer.read()
+    attempts.serve(sys.stdin, ready)
     del server
     os._exit(0)
 

@@ -8,7 +8,6 @@ import select
 import shutil
 import socket
 import subprocess
-import sys
 import tempfile
 import threading
 import time
@@ -20,6 +19,8 @@ from typing import Any, Protocol
 from redlantern.errors import RedlanternError
 from redlantern.models.register import LANGUAGE_WEIGHTS
 from redlantern.progress import Cancel
+from redlantern.safety import attempts
+from redlantern.safety.children import start_child
 from redlantern.safety.places import runtime_directory
 
 START_TIMEOUT_S = 120.0
@@ -136,6 +137,13 @@ class HostedModel:
                 self._n_context, self._n_threads = n_context, n_threads
                 self._end()
 
+    def try_ways(self, folder: str, other: int) -> list[dict[str, Any]]:
+        """Let the host try to get out; gives what it tried (see safety.attempts)."""
+        with self._lock:
+            self.start()
+            assert self._process is not None
+            return attempts.ask(self._process, folder, other)
+
     def window_tokens(self) -> int:
         """The context window that it really has: what was asked for, or what the model was trained with if that is less."""
         with self._speaking(Cancel()) as connection:
@@ -238,15 +246,9 @@ class HostedModel:
         self._directory = tempfile.mkdtemp(prefix="model-", dir=runtime_directory())
         self.n_starts += 1
         self._window = 0
-        self._process = subprocess.Popen(
-            [
-                sys.executable, "-m", "redlantern.models.host", str(model), self._socket_path(), str(self._n_context),
-                str(self._n_threads or os.cpu_count() or 1),
-            ],
-            stdin=subprocess.PIPE,
-            stdout=subprocess.PIPE,
-            stderr=subprocess.DEVNULL,
-            close_fds=True,
+        self._process = start_child(
+            "redlantern.models.host", str(model.absolute()), self._socket_path(), str(self._n_context),
+            str(self._n_threads or os.cpu_count() or 1),
         )  # fmt: skip
         said = self._first_line(self._process)
         if said != "READY":

@@ -15,7 +15,7 @@ import socket
 import sys
 import threading
 
-from redlantern.safety import limits, seal
+from redlantern.safety import attempts, limits, seal
 
 N_CONNECTIONS = 4
 _PIECE_BYTES = 65536
@@ -26,6 +26,8 @@ def main() -> None:
     """Carry until standard input closes."""
     host, port, socket_path = sys.argv[1:4]
     limits.no_core_dumps()
+    # What connecting needs of the packages is loaded before the filter.
+    "localhost".encode("idna")
     family = socket.AF_INET6 if ":" in host else socket.AF_INET
     outer: queue.SimpleQueue[socket.socket] = queue.SimpleQueue()
     for _ in range(N_CONNECTIONS):
@@ -40,7 +42,7 @@ def main() -> None:
         sys.exit("FAILED")
     print("READY", flush=True)
     threading.Thread(target=_serve, args=(inner, outer, (host, int(port))), daemon=True).start()
-    sys.stdin.buffer.read()
+    attempts.serve(sys.stdin, sys.stdout)
     os._exit(0)
 
 

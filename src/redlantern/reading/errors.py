@@ -89,6 +89,14 @@ def broke_the_reader(what: str) -> FileRefusedError:
     return FileRefusedError(what, _MAY_BE_HOSTILE)
 
 
+def unforeseen(what: str) -> FileRefusedError:
+    """Something happened that nobody thought of; `what` is its kind, and never words of the file."""
+    return FileRefusedError(
+        f"something unforeseen happened while it was indexed ({what})",
+        "The other files were indexed. Save it again in its own program, or report it with the kind in brackets.",
+    )
+
+
 def unreadable(why: str) -> FileRefusedError:
     """The file system did not let us read the file."""
     return FileRefusedError(f"the file could not be opened ({why})", "Check that you may read it, then update.")

@@ -1,7 +1,6 @@
 """Reads the two halves of a long document at once, the second in a process of its own."""
 
 import contextlib
-import ctypes
 import os
 import pickle
 import signal
@@ -10,12 +9,12 @@ from collections.abc import Callable, Iterator
 from typing import BinaryIO, Generic, TypeVar
 
 from redlantern.reading import errors
+from redlantern.reading.forked import end_with
 
 OnPage = Callable[[int, int], None]
 """Told the number of pages done and of all."""
 
 WORTH_TWO_PROCESSES = 24
-_PR_SET_PDEATHSIG = 1
 
 Found = TypeVar("Found")
 Work = Callable[[range], Iterator[Found]]
@@ -126,11 +125,7 @@ class _Other(Generic[Found]):
 
 
 def _serve(work: Work[Found], pages: range, pipe: BinaryIO, parent: int) -> None:
-    # It must not outlive the reader, which is killed when a file hangs.
-    ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGKILL)
-    if os.getppid() != parent:
-        os._exit(1)
-
+    end_with(parent)
     try:
         for found in work(pages):
             pickle.dump(found, pipe, pickle.HIGHEST_PROTOCOL)

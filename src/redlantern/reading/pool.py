@@ -1,33 +1,33 @@
 """Hands files to reader processes, one file at a time each, and replaces a process that a file broke."""
 
 import contextlib
+import errno
 import os
 import queue
+import socket
 import stat
 import subprocess
-import sys
 import threading
 import time
-import zlib
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from redlantern.progress import Cancel
 from redlantern.reading import errors, frames
-from redlantern.reading.geometry import unpack_blocks, unpack_runs
-from redlantern.reading.values import Origin, Page, Part, ReadFile
+from redlantern.reading.answers import Gathering, Message, OnPage, picture_of, refusal
+from redlantern.reading.values import ReadFile
+from redlantern.safety import names
+from redlantern.safety.children import start_child
 
 MOST_FILE_MB = 500
 MOST_MESSAGE_BYTES = 256 * 2**20
-MOST_TEXT_CHARS = 200_000_000
-MOST_PARTS = 300_000
 TIMEOUT_S = 180.0
 """How long a reader may say nothing; it tells of each page."""
 
-OnPage = Callable[[int, int], None]
+_LAST = ("done", "refused", "picture", "awake", "tried")
 
 
 @dataclass(frozen=True)
@@ -37,6 +37,11 @@ class PagePicture:
     width_px: int
     height_px: int
     pixels: bytes
+
+
+def _done(head: dict[str, Any]) -> int:
+    done = head.get("done")
+    return done if type(done) is int else -1
 
 
 class _Watch:
@@ -70,28 +75,38 @@ class _Reader:
 
     def __init__(self) -> None:
         self._process: subprocess.Popen[bytes] | None = None
+        self._files: socket.socket | None = None
 
-    def ask(self, request: dict[str, Any], cancel: Cancel, timeout_s: float) -> Iterator[tuple[dict[str, Any], bytes]]:
-        """Send a request and give each message of its answer, the last one included."""
+    def ask(
+        self, request: dict[str, Any], cancel: Cancel, timeout_s: float, handle: int | None = None
+    ) -> Iterator[Message]:
+        """Send a request, with an open file where it is about one, and give each message of its answer, the last included."""
         process = self._started()
-        assert process.stdin is not None and process.stdout is not None
+        assert process.stdin is not None and process.stdout is not None and self._files is not None
         has_hung = threading.Event()
 
         def give_up() -> None:
             has_hung.set()
             process.kill()
 
-        watch = _Watch(timeout_s, give_up)
+        watch, is_over = _Watch(timeout_s, give_up), False
         try:
             with cancel.calling(process.kill):
                 frames.send(process.stdin, request)
+                if handle is not None:
+                    socket.send_fds(self._files, [b"f"], [handle])
+                furthest = -1
                 while True:
                     head, body = frames.receive(process.stdout, most_bytes=MOST_MESSAGE_BYTES)
-                    watch.reset()
+                    # One that only says again how far it is does not move.
+                    if head.get("is") != "progress" or _done(head) > furthest:
+                        furthest = max(furthest, _done(head))
+                        watch.reset()
+                    is_over = head.get("is") in _LAST
                     yield head, body
-                    if head["is"] in ("done", "refused", "picture"):
+                    if is_over:
                         return
-        except (EOFError, OSError, ValueError, KeyError) as failure:
+        except (EOFError, OSError, ValueError, KeyError, RecursionError) as failure:
             self.stop()
             cancel.check()
             if has_hung.is_set():
@@ -99,17 +114,20 @@ class _Reader:
             raise errors.ReaderBrokeError from failure
         finally:
             watch.stop()
+            if not is_over:
+                # What it still says must not be taken for the answer about the next file.
+                self.stop()
 
     def start(self) -> None:
         """Start the process, if none runs, and wait until it answers: then its filter is on."""
-        process = self._started()
-        assert process.stdin is not None and process.stdout is not None
-        frames.send(process.stdin, {"do": "wake"})
-        frames.receive(process.stdout, most_bytes=MOST_MESSAGE_BYTES)
+        list(self.ask({"do": "wake"}, Cancel(), TIMEOUT_S))
 
     def stop(self) -> None:
         """End the process, if one runs."""
         process, self._process = self._process, None
+        files, self._files = self._files, None
+        if files is not None:
+            files.close()
         if process is not None:
             process.kill()
             process.wait()
@@ -122,10 +140,11 @@ class _Reader:
     def _started(self) -> subprocess.Popen[bytes]:
         if self._process is None or self._process.poll() is not None:
             self.stop()
-            command = [sys.executable, "-m", "redlantern.reading.worker"]
-            self._process = subprocess.Popen(
-                command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, close_fds=True
-            )
+            self._files, theirs = socket.socketpair(socket.AF_UNIX, socket.SOCK_STREAM)
+            with theirs:
+                self._process = start_child(
+                    "redlantern.reading.worker", str(theirs.fileno()), handles=[theirs.fileno()]
+                )
         return self._process
 
 
@@ -161,14 +180,28 @@ class ReaderPool:
         Cancelled
             If stopping was asked for.
         """
-        _check_regular(path)
-        request = {"do": "read", "path": str(path), "password": password}
-        with self._reader() as reader:
-            try:
-                return _gather(reader.ask(request, cancel, self._timeout_s), on_page)
-            except errors.ReaderBrokeError:
-                # An earlier file may have left something behind that broke it: only a new process proves this one guilty.
-                return _gather(reader.ask(request, cancel, self._timeout_s), on_page)
+        handle = _opened(path)
+        try:
+            request = {"do": "read", "name": names.path_text(path.name), "password": password}
+            with self._reader() as reader:
+                try:
+                    return self._gathered(reader, request, cancel, handle, on_page)
+                except errors.ReaderBrokeError:
+                    # An earlier file may have left something behind that broke it: only a new process proves this one guilty.
+                    return self._gathered(reader, request, cancel, handle, on_page)
+        finally:
+            os.close(handle)
+
+    def _gathered(
+        self, reader: _Reader, request: dict[str, Any], cancel: Cancel, handle: int, on_page: OnPage | None
+    ) -> ReadFile:
+        gathering = Gathering(on_page)
+        with contextlib.closing(reader.ask(request, cancel, self._timeout_s, handle)) as messages:
+            for head, body in messages:
+                read = gathering.take(head, body)
+                if read is not None:
+                    return read
+        raise errors.ReaderBrokeError
 
     def picture(self, path: Path, page_index: int, scale: float, cancel: Cancel, *, part: str = "") -> PagePicture:
         """Print a page to pixels in a reader process; `scale` is pixels per point, `part` names a document in the file.
@@ -180,17 +213,26 @@ class ReaderPool:
         Cancelled
             If stopping was asked for.
         """
-        _check_regular(path)
-        request = {"do": "picture", "path": str(path), "part": part, "page_index": page_index, "scale": scale}
-        with self._reader() as reader:
-            for head, body in reader.ask(request, cancel, self._timeout_s):
-                if head["is"] == "picture":
-                    width, height = int(head["width"]), int(head["height"])
-                    # No longer than announced: a broken reader must not fill the memory of this process.
-                    pixels = zlib.decompressobj().decompress(body, width * height * 4)
-                    return PagePicture(width, height, pixels)
-                _raise_if_refused(head)
+        handle = _opened(path)
+        try:
+            request = {
+                "do": "picture", "name": names.path_text(path.name), "part": part, "page_index": page_index, "scale": scale,
+            }  # fmt: skip
+            with self._reader() as reader:
+                for head, body in reader.ask(request, cancel, self._timeout_s, handle):
+                    if head.get("is") == "picture":
+                        return PagePicture(*picture_of(head, body))
+                    if head.get("is") == "refused":
+                        raise refusal(head)
+        finally:
+            os.close(handle)
         raise errors.damaged("PDF")
+
+    def try_ways(self, canary: str, parent: int) -> list[dict[str, Any]]:
+        """Let a reader, and what recognises text in it, try to get out; gives what each tried (see safety.attempts)."""
+        with self._reader() as reader:
+            [(head, _)] = reader.ask({"do": "try", "canary": canary, "parent": parent}, Cancel(), self._timeout_s)
+            return list(head["rows"])
 
     def start(self) -> None:
         """Start a reader before the first file needs it."""
@@ -211,81 +253,24 @@ class ReaderPool:
             self._idle.put(reader)
 
 
-def _check_regular(path: Path) -> None:
+def _opened(path: Path) -> int:
+    """Open a regular file for a reader, which may open none itself; gives its handle.
+
+    O_NOFOLLOW and O_NONBLOCK: the name may have come to stand for a link or a pipe since it was listed.
+    """
     try:
-        status = path.lstat()
+        handle = os.open(path, os.O_RDONLY | os.O_NOFOLLOW | os.O_NONBLOCK | os.O_CLOEXEC)
     except OSError as failure:
-        raise errors.unreadable(failure.strerror or "unknown error") from failure
-    if not stat.S_ISREG(status.st_mode):
-        raise errors.unreadable("it is not a regular file")
-    if status.st_size > MOST_FILE_MB * 2**20:
-        raise errors.too_large(MOST_FILE_MB)
-
-
-def _gather(messages: Iterator[tuple[dict[str, Any], bytes]], on_page: OnPage | None) -> ReadFile:
-    pages: list[Page] = []
-    document: ReadFile | None = None
-    parts: list[Part] = []
-    part_name = ""
-    n_chars = 0
-    for head, body in messages:
-        _raise_if_refused(head)
-        if head["is"] == "progress" and on_page is not None:
-            on_page(int(head["done"]), int(head["total"]))
-        elif head["is"] == "page":
-            pages.append(_page(head, body))
-            n_chars += len(pages[-1].text)
-            if n_chars > MOST_TEXT_CHARS:
-                raise errors.broke_the_reader("it holds more text than any document should")
-        elif head["is"] == "document":
-            read = _document(head, pages)
-            pages = []
-            if document is None:
-                document = read
-            else:
-                parts.append(Part(part_name, read))
-        elif head["is"] == "part":
-            part_name = str(head["name"])
-        elif head["is"] == "part refused":
-            parts.append(Part(str(head["name"]), None, str(head["reason"])))
-        elif head["is"] == "done" and document is not None:
-            return replace(document, parts=tuple(parts))
-        if len(parts) > MOST_PARTS:
-            raise errors.broke_the_reader("it holds more documents than any file should")
-    raise errors.ReaderBrokeError
-
-
-def _document(head: dict[str, Any], pages: list[Page]) -> ReadFile:
-    details = {str(name): str(value) for name, value in dict(head["details"]).items()}
-    return ReadFile(
-        str(head["kind"]),
-        str(head["title"]),
-        tuple(pages),
-        tuple(map(str, head["notes"])),
-        details,
-        str(head["language"]),
-    )
-
-
-def _raise_if_refused(head: dict[str, Any]) -> None:
-    if head["is"] == "refused":
-        raise errors.FileRefusedError(str(head["reason"]), str(head["advice"]))
-
-
-def _page(head: dict[str, Any], body: bytes) -> Page:
-    n_text, n_blocks, _ = head["parts"]
-    text = body[:n_text].decode()
-    blocks = unpack_blocks(body[n_text : n_text + n_blocks])
-    runs = unpack_runs(body[n_text + n_blocks :])
-    origin: Origin = head["origin"] if head["origin"] in ("recognised", "none") else "text"
-    return Page(
-        int(head["page_number"]),
-        text,
-        blocks,
-        runs,
-        float(head["width_pt"]),
-        float(head["height_pt"]),
-        origin,
-        float(head["confidence"]),
-        tuple(map(str, head["warnings"])),
-    )
+        is_link = failure.errno == errno.ELOOP
+        why = "it is not a regular file" if is_link else failure.strerror or "unknown error"
+        raise errors.unreadable(why) from failure
+    try:
+        status = os.fstat(handle)
+        if not stat.S_ISREG(status.st_mode):
+            raise errors.unreadable("it is not a regular file")
+        if status.st_size > MOST_FILE_MB * 2**20:
+            raise errors.too_large(MOST_FILE_MB)
+    except BaseException:
+        os.close(handle)
+        raise
+    return handle

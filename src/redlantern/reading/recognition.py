@@ -1,15 +1,11 @@
-"""Text recognition on the picture of a page, by Tesseract in a child process without network.
+"""Text recognition on the picture of a page, by Tesseract in a forked process.
 
 The picture is straightened first; words come back with boxes on the page as it
 was shown and with what Tesseract thinks of each.
 """
 
-import io
 import math
-import os
 import re
-import shutil
-import subprocess
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
@@ -17,7 +13,8 @@ from functools import lru_cache
 import numpy as np
 import numpy.typing as npt
 
-from redlantern.reading import errors
+from redlantern.reading import errors, tesseract
+from redlantern.reading.forked import ForkFailedError, ForkTimeoutError, in_a_fork
 from redlantern.reading.layout import Word
 from redlantern.reading.values import Page, Run
 
@@ -32,6 +29,7 @@ _SPECKS = "_|~^`´¦"
 # A word without tall letters is lower than its line.
 _LEAST_LINE_PX = 28
 _WIDEST_SKEW_DEGREES = 6.0
+_WORD_LEVEL = "5"
 _STRAIGHT_DEGREES = 0.15
 _LANGUAGE_DATA = {
     "en": "eng", "de": "deu", "fr": "fra", "es": "spa", "it": "ita", "nl": "nld", "pt": "por", "sv": "swe", "da": "dan", "no": "nor",
@@ -79,11 +77,9 @@ class Recognised:
 @lru_cache(maxsize=1)
 def installed_languages() -> frozenset[str]:
     """Which of Tesseract's language data are installed; empty when Tesseract is not."""
-    program = shutil.which("tesseract")
-    if program is None:
+    if not tesseract.is_installed():
         return frozenset()
-    listed = subprocess.run([program, "--list-langs"], capture_output=True, text=True, check=False, timeout=TIMEOUT_S)
-    return frozenset(listed.stdout.split("\n")[1:]) & {*_LANGUAGE_DATA.values(), "osd"}
+    return tesseract.installed_data() & {*_LANGUAGE_DATA.values(), "osd"}
 
 
 def is_installed() -> bool:
@@ -194,31 +190,12 @@ def _data_for(languages: Sequence[str]) -> str:
 
 
 def _run(grey: Grey, data: str) -> list[dict[str, str]]:
-    from PIL import Image
-
-    picture = io.BytesIO()
-    Image.fromarray(grey).save(picture, "PNG", compress_level=1)
-    command = [
-        shutil.which("tesseract") or "tesseract",
-        "stdin",
-        "stdout",
-        "-l",
-        data,
-        "--dpi",
-        str(RECOGNISED_DPI),
-        "tsv",
-    ]
-    # One thread each: there is a reader for every core.
-    environment = {"PATH": os.environ.get("PATH", ""), "OMP_THREAD_LIMIT": "1", "LC_ALL": "C.UTF-8"}
     try:
-        done = subprocess.run(
-            command, input=picture.getvalue(), capture_output=True, check=False, timeout=TIMEOUT_S, env=environment
-        )
-    except subprocess.TimeoutExpired as failure:
+        rows = in_a_fork(lambda: tesseract.words_of(grey, data, RECOGNISED_DPI), timeout_s=TIMEOUT_S)
+    except ForkTimeoutError as failure:
         raise errors.broke_the_reader(f"text recognition took over {TIMEOUT_S:.0f} seconds for a page") from failure
-    if done.returncode != 0:
-        raise errors.broke_the_reader("text recognition broke on one of its pages")
-    lines = done.stdout.decode("utf-8", "replace").split("\n")
-    names = lines[0].split("\t")
-    rows = [dict(zip(names, line.split("\t"), strict=False)) for line in lines[1:]]
-    return [row for row in rows if row.get("level") == "5" and "text" in row]
+    except ForkFailedError as failure:
+        raise errors.broke_the_reader("text recognition broke on one of its pages") from failure
+    lines = [line.split("\t") for line in rows.decode("utf-8", "replace").split("\n")]
+    found = [dict(zip(tesseract.COLUMNS, line, strict=True)) for line in lines if len(line) == len(tesseract.COLUMNS)]
+    return [row for row in found if row["level"] == _WORD_LEVEL]

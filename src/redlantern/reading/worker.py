@@ -1,14 +1,17 @@
 """The reader process: reads one untrusted file at a time and says what it found, over its standard streams.
 
-Runs as `python -m redlantern.reading.worker` and is started by `pool`. It puts
+Runs as `python -m redlantern.reading.worker HANDLE` and is started by `pool`, which hands it each file open over the socket
+HANDLE: it may open none itself. It puts
 the seal on, bounds its own memory, and cannot write files.
 """
 
 import gc
+import json
+import os
+import socket
 import sys
 import zlib
 from collections.abc import Callable
-from pathlib import Path
 from typing import IO, TYPE_CHECKING, Any
 
 from redlantern.safety import limits, seal
@@ -25,7 +28,11 @@ MOST_CPU_S = 120
 
 def main() -> None:
     """Serve requests until the parent closes the pipe."""
-    seal.put_on_reader()
+    state = seal.put_on_reader()
+    if not state.is_on:
+        # No untrusted file is read without it, whatever the program was told.
+        sys.exit(f"no filter: {state.reason}")
+    files = socket.socket(fileno=int(sys.argv[1]))
     requests, answers = sys.stdin.buffer, sys.stdout.buffer
     # A library that prints must not break into the messages.
     sys.stdout = sys.stderr
@@ -41,15 +48,30 @@ def main() -> None:
             frames.send(answers, {"is": "awake"})
             continue
         limits.bound_cpu(MOST_CPU_S)
-        _serve(request, answers)
+        if request["do"] == "try":
+            frames.send(answers, {"is": "tried", "rows": _tried(request)})
+            continue
+        handle = _handed_over(files)
+        try:
+            _serve(request, handle, answers)
+        finally:
+            os.close(handle)
 
 
-def _serve(request: dict[str, Any], answers: IO[bytes]) -> None:
+def _handed_over(files: socket.socket) -> int:
+    """The file that the parent opened for this request."""
+    _, handles, _, _ = socket.recv_fds(files, 1, 1)
+    return handles[0]
+
+
+def _serve(request: dict[str, Any], handle: int, answers: IO[bytes]) -> None:
     from redlantern.reading import errors, frames
+    from redlantern.reading.material import Material
 
     try:
         work = {"read": _read, "picture": _picture}[request["do"]]
-        work(request, lambda head, body: frames.send(answers, head, body))
+        material = Material(request["name"], handle, password=request.get("password", ""))
+        work(request, material, lambda head, body: frames.send(answers, head, body))
         return
     except errors.FileRefusedError as failure:
         refusal = failure
@@ -65,7 +87,7 @@ def _serve(request: dict[str, Any], answers: IO[bytes]) -> None:
 _Send = Callable[[dict[str, Any], bytes], None]
 
 
-def _read(request: dict[str, Any], send: _Send) -> None:
+def _read(request: dict[str, Any], material: "Material", send: _Send) -> None:
     from redlantern.reading.read import read_material
 
     def on_page(done: int, total: int) -> None:
@@ -76,7 +98,7 @@ def _read(request: dict[str, Any], send: _Send) -> None:
     # A long document is millions of small objects without cycles: looking through them again and again takes half the time.
     gc.disable()
     try:
-        read = read_material(_material(request), on_page)
+        read = read_material(material, on_page)
     finally:
         gc.enable()
     _send_document(read, send)
@@ -93,7 +115,7 @@ def _send_document(read: "ReadFile", send: _Send) -> None:
     from redlantern.reading.geometry import pack_blocks, pack_runs
 
     for page in read.pages:
-        body = [page.text.encode(), pack_blocks(page.blocks), pack_runs(page.runs)]
+        body = [page.text.encode(errors="replace"), pack_blocks(page.blocks), pack_runs(page.runs)]
         head = {
             "is": "page",
             "page_number": page.page_number,
@@ -109,20 +131,28 @@ def _send_document(read: "ReadFile", send: _Send) -> None:
     send({**head, "notes": list(read.notes), "details": dict(read.details)}, b"")
 
 
-def _picture(request: dict[str, Any], send: _Send) -> None:
+def _picture(request: dict[str, Any], material: "Material", send: _Send) -> None:
     from redlantern.reading.read import page_pixels, part_of
 
-    material = _material(request)
     if request["part"]:
         material = part_of(material, request["part"])
     width, height, pixels = page_pixels(material, request["page_index"], request["scale"])
     send({"is": "picture", "width": width, "height": height}, zlib.compress(pixels, 1))
 
 
-def _material(request: dict[str, Any]) -> "Material":
-    from redlantern.reading.material import Material
+def _tried(request: dict[str, Any]) -> list[dict[str, Any]]:
+    """Try to get out, here and in what text recognition runs in."""
+    from redlantern.reading.recognition import in_a_fork
+    from redlantern.safety import attempts
 
-    return Material.of(Path(request["path"]), request.get("password", ""))
+    def try_all() -> bytes:
+        return json.dumps(attempts.try_all(request["canary"], request["parent"])).encode()
+
+    inner = json.loads(in_a_fork(try_all, timeout_s=60))
+    return [
+        *({"role": "reader", **row} for row in json.loads(try_all())),
+        *({"role": "text recognition", **row} for row in inner),
+    ]  # fmt: skip
 
 
 if __name__ == "__main__":

@@ -10,12 +10,14 @@ import ipaddress
 import json
 import shutil
 import subprocess
-import sys
 import tempfile
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from redlantern.errors import RedlanternError
+from redlantern.safety import attempts
+from redlantern.safety.children import start_child
 from redlantern.safety.places import data_directory, runtime_directory
 from redlantern.safety.placing import put_text
 
@@ -93,6 +95,10 @@ class Link:
     socket_path: str
     process: "subprocess.Popen[bytes]"
 
+    def try_ways(self, folder: str, other: int) -> list[dict[str, Any]]:
+        """Let it try to get out; gives what it tried (see safety.attempts)."""
+        return attempts.ask(self.process, folder, other)
+
     def close(self) -> None:
         """End it."""
         self.process.kill()
@@ -122,8 +128,7 @@ def link() -> Link | None:
 
 def _start(server: ModelServer) -> Link | None:
     socket_path = str(Path(tempfile.mkdtemp(prefix="link-", dir=runtime_directory())) / "link.sock")
-    command = [sys.executable, "-m", "redlantern.models.link", server.host, str(server.port), socket_path]
-    process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, close_fds=True)
+    process = start_child("redlantern.models.link", server.host, str(server.port), socket_path)
     made = Link(server, socket_path, process)
     assert process.stdout is not None
     if process.stdout.readline().strip() != b"READY":

@@ -8,10 +8,9 @@ from pathlib import Path
 from redlantern.safety import seal
 
 _ROLES = (
-    ("redlantern.reading.worker", "reader", "one untrusted file at a time", seal.NO_SOCKETS),
-    ("redlantern.models.host", "model host", "the language model and the lines sent to it", seal.LOCAL_ONLY),
+    ("redlantern.reading.worker", "reader", "one untrusted file at a time; recognises text in a fork of itself", seal.NO_SOCKETS),
+    ("redlantern.models.host", "model host", "the language model and the lines sent to it", seal.HOST_ONLY),
     ("redlantern.models.link", "model link", "questions and lines on their way to your model server", seal.LOOPBACK_ONLY),
-    ("tesseract", "text recognition", "the picture of one page", seal.NO_SOCKETS),
 )  # fmt: skip
 _NETWORK_TABLES = ("tcp", "tcp6", "udp", "udp6", "raw", "raw6", "packet")
 

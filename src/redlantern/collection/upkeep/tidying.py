@@ -11,6 +11,7 @@ from redlantern.collection.known import note_copy, others_with_salt
 from redlantern.collection.opening import exchange_copies, read_salt
 from redlantern.collection.store import Collection
 from redlantern.safety import keys
+from redlantern.safety.names import path_of, path_text
 
 _REPLACED = "replaced key"
 """The fact that names the salt whose key is to be destroyed once the file with the new key is in place."""
@@ -34,7 +35,7 @@ def tidy(collection: Collection) -> None:
 
 def begin_key(collection: Collection, salt: bytes, path: Path) -> None:
     """Record that a key was made for a file that is to come to `path`, before anything is encrypted with it."""
-    _keep(collection, _unfinished_keys(collection) | {salt.hex(): str(path.absolute())})
+    _keep(collection, _unfinished_keys(collection) | {salt.hex(): path_text(path.absolute())})
 
 
 def end_key(collection: Collection, salt: bytes) -> None:
@@ -64,7 +65,7 @@ def destroy_replaced(collection: Collection) -> list[Path]:
 
 def _finish_keys(collection: Collection) -> None:
     for name, place in _unfinished_keys(collection).items():
-        salt, path = bytes.fromhex(name), Path(place)
+        salt, path = bytes.fromhex(name), path_of(place)
         if salt != collection.file.salt and _salt_at(path) != salt:
             keys.destroy_key(salt)
             if _salt_at(_unfinished(path)) in (salt, b""):
@@ -75,8 +76,8 @@ def _finish_keys(collection: Collection) -> None:
 def _note_backups(collection: Collection) -> None:
     """Remember the backups of before each copy had a key of its own."""
     for [words] in collection.file.rows("SELECT words FROM journal WHERE what = 'backed up' AND words IS NOT NULL"):
-        if _salt_at(Path(words)) == collection.file.salt:
-            note_copy(Path(words))
+        if _salt_at(path_of(words)) == collection.file.salt:
+            note_copy(path_of(words))
 
 
 def _unfinished_keys(collection: Collection) -> dict[str, str]:

@@ -241,7 +241,7 @@ def open_pdf(material: Material) -> Any:
     import pypdfium2
 
     try:
-        return pypdfium2.PdfDocument(material.path or material.read(), password=material.password or None)
+        return pypdfium2.PdfDocument(material.read(), password=material.password or None)
     except pypdfium2.PdfiumError as failure:
         if getattr(failure, "err_code", None) == _PASSWORD_ERROR:
             raise (errors.wrong_password() if material.password else errors.password_needed()) from failure
