@@ -249,8 +249,10 @@ def _seal(window: "Window") -> None:
 
     window.go_to(4)
     room = window.seal_room
-    room.run_test()
-    portrait.wait_until(lambda: bool(room.ways) and room.standing is not None and not window.desk.is_busy)
+    room.proof_pane.run()
+    portrait.wait_until(
+        lambda: room.proof_pane.proof is not None and room.standing is not None and not window.desk.is_busy
+    )
     room.search_plain()
     portrait.wait_until(lambda: "None." in room._plain.text() and not window.desk.is_busy)
     portrait.save(window, PICTURES / "seal.png")

@@ -12,8 +12,8 @@ from tests.conftest import SmallEmbedder
 @pytest.fixture(autouse=True)
 def stand_ins(monkeypatch):
     """The stand-in model: what is tried here is the commands."""
-    monkeypatch.setattr(shared, "chosen_embedder", lambda folder: SmallEmbedder())
-    monkeypatch.setattr("redlantern.commands.check.chosen_embedder", lambda folder: SmallEmbedder())
+    monkeypatch.setattr(shared, "named_embedder", lambda folder: (SmallEmbedder(), ""))
+    monkeypatch.setattr("redlantern.commands.check.named_embedder", lambda folder: (SmallEmbedder(), ""))
 
 
 @pytest.fixture

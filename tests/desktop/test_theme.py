@@ -6,6 +6,7 @@ from PyQt6.QtGui import QColor, QFontDatabase
 from PyQt6.QtWidgets import QAbstractButton, QLabel, QLineEdit, QPushButton, QWidget
 
 from redlantern.desktop import theme
+from redlantern.desktop.proof_pane import table_rows
 from redlantern.desktop.rows import LineRow
 from tests.desktop.conftest import ask
 
@@ -75,6 +76,7 @@ def test_every_label_shows_plain_text_where_documents_speak(filled, qtbot):
 
 def test_the_seal_room_tries_and_tells(window, qtbot):
     window.go_to(4)
-    qtbot.mouseClick(window.seal_room.test_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: bool(window.seal_room.ways), timeout=20_000)
-    assert "ways out are closed." in window.seal_room._verdict.text()
+    qtbot.mouseClick(window.seal_room.proof_pane.test_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: window.seal_room.proof_pane.proof is not None, timeout=20_000)
+    assert window.seal_room.proof_pane.verdict.text() == "All 116 tries by 4 processes ended as they must."
+    assert "OPEN" not in {cell for row in table_rows(window.seal_room.proof_pane.proof.attempts) for cell in row}

@@ -3,6 +3,7 @@
 import re
 
 from redlantern.answering.found import Candidate, in_words
+from redlantern.models.language import neutral
 
 _TABLE_NUMBER = re.compile(r"^(?:Table|Figure|Tabelle|Abbildung)\s+(?:[A-Z][.-]?)?\d+(?:[.-]\d+)*[.:]*\s+(?=\S)")
 _CLAUSE_NUMBER = re.compile(r"^(?:[A-Z]\.)?\d{1,3}(?:\.\d{1,3})*\.?\s+(?=\S)")
@@ -13,12 +14,12 @@ def as_material(candidate: Candidate) -> str:
     which are for our own numbers.
     """
     text = in_words(candidate) if candidate.is_row else " ".join(candidate.text.split())
-    text = _TABLE_NUMBER.sub("", _CLAUSE_NUMBER.sub("", text)).replace("[", "(").replace("]", ")")
-    return _TAG_BEGINS.sub("‹", _TAG_ENDS.sub("›", text))
+    text = _TABLE_NUMBER.sub("", _CLAUSE_NUMBER.sub("", text)).translate(_BRACKETS)
+    # As the model gets it: what is written is compared with these very words.
+    return neutral(text)
 
 
-# What a model's template separates the parts of a prompt with, such as <|im_end|> or </s>, must stay words.
-_TAG_BEGINS, _TAG_ENDS = re.compile(r"<(?=[|/a-zA-Z])"), re.compile(r"(?<=[|/a-zA-Z0-9])>")
+_BRACKETS = str.maketrans("[]［］〔〕【】", "()()()()")
 
 _TO_A_MODEL = re.compile(
     r"\b(?:ignore|disregard|forget|override|bypass|skip)\b[^.]{0,40}"

@@ -18,7 +18,7 @@ from typing import Any, Literal
 
 from redlantern.collection.facts import Facts
 from redlantern.collection.file import CollectionFile
-from redlantern.safety.names import storable
+from redlantern.safety.names import json_line, storable
 
 What = Literal[
     "made", "opened", "unlocked", "locked", "added", "read again", "refused", "removed", "taken out", "asked", "exported",
@@ -131,11 +131,10 @@ class Journal:
 
 def as_json_lines(entries: list[Entry]) -> str:
     """The form that a journal is exported in: one JSON object a line, oldest first."""
-    return "".join(
-        json.dumps({"number": one.number, "at": one.at, "what": one.what, "words": one.words, "hash": one.hash}, ensure_ascii=False)
-        + "\n"
-        for one in entries
-    )  # fmt: skip
+    forms = (
+        {"number": one.number, "at": one.at, "what": one.what, "words": one.words, "hash": one.hash} for one in entries
+    )
+    return "".join(json_line(json.dumps(form, ensure_ascii=False)) + "\n" for form in forms)
 
 
 def _digest(nonce: bytes | None, about: str, words: str) -> str:

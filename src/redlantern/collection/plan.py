@@ -257,6 +257,17 @@ def list_files(paths: Sequence[Path]) -> list[Path]:
     return [path_of(one) for one in _scan([path.absolute() for path in paths])]
 
 
+def check_there_are_files(paths: Sequence[Path]) -> None:
+    """See that there is something to read, before anything is made for it.
+
+    Raises
+    ------
+    SourceMissingError, NothingToReadError
+    """
+    if not list_files(paths):
+        raise errors.NothingToReadError(str(paths[0]))
+
+
 def _is_ours(path: str) -> bool:
     """Whether a file is a collection or lies beside one for its sake: no document, whosever it is."""
     return any(end in path for end in _OUR_ENDINGS) and is_of_a_collection(path_of(path))

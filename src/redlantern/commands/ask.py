@@ -9,9 +9,10 @@ from redlantern.answering.asking import DoneStep, Question
 from redlantern.answering.engine import Engine
 from redlantern.answering.sheet import Claim, Sheet
 from redlantern.answering.sheet_form import sheet_as_json
-from redlantern.commands.shared import engine_on, plain, stoppable
+from redlantern.commands.shared import check_pattern, check_text, engine_on, plain, stoppable
 from redlantern.commands.unlock import open_collection
 from redlantern.progress import Cancel
+from redlantern.safety.names import json_line
 
 _SHAPES = {"supported": "=", "partly supported": "~", "unsupported": "!"}
 
@@ -28,6 +29,8 @@ def ask(
     also: Sequence[Path] = (),
 ) -> int:
     """Ask, of other collections too if wanted, and print the sheet in words or as JSON."""
+    check_text(question)
+    check_pattern(scope)
     with (
         engine_on(path, writes_prose=not lines_only, model=model, passphrase_source=passphrase_source) as engine,
         stoppable() as cancel,
@@ -35,7 +38,7 @@ def ask(
         engine.ask_beside(*(open_collection(one, passphrase_source) for one in also))
         within = frozenset(engine.index.scope_of(scope)) if scope is not None else None
         sheet = answer(engine, Question(question, scope=within, lines_only=lines_only), cancel)
-    print(json.dumps(sheet_as_json(sheet), ensure_ascii=False) if as_json else in_words(sheet))
+    print(json_line(json.dumps(sheet_as_json(sheet), ensure_ascii=False)) if as_json else in_words(sheet))
     return 0
 
 

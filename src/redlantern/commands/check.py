@@ -8,7 +8,7 @@ from redlantern.collection.errors import DamagedCollectionError
 from redlantern.collection.store import Collection
 from redlantern.commands.shared import ProgressLine, stoppable
 from redlantern.commands.unlock import open_damaged
-from redlantern.models.chosen import EMBEDDING_MODEL, chosen_embedder
+from redlantern.models.chosen import EMBEDDING_MODEL, named_embedder
 
 
 def check(path: Path, *, passphrase_source: str | None) -> int:
@@ -40,4 +40,4 @@ def _dimensions(collection: Collection) -> int:
         folder = collection.facts.get(EMBEDDING_MODEL)
     except DamagedCollectionError:
         folder = ""
-    return chosen_embedder(folder).dimensions
+    return named_embedder(folder)[0].dimensions

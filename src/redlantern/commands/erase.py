@@ -8,7 +8,7 @@ from redlantern.collection.known import forget_collection
 from redlantern.collection.opening import files_of
 from redlantern.collection.upkeep.erasing import check_is_ours
 from redlantern.collection.upkeep.everything import CANNOT_PROMISE, erase_everything, everything
-from redlantern.commands.shared import plain
+from redlantern.commands.shared import check_pattern, plain
 from redlantern.commands.unlock import open_to_change
 from redlantern.errors import UsageError
 
@@ -39,6 +39,7 @@ def erase(
 
 
 def _documents(path: Path, scope: str, *, is_sure: bool, passphrase_source: str | None) -> int:
+    check_pattern(scope)
     collection = open_to_change(path, passphrase_source)
     try:
         chosen = [one for one in collection.documents() if one.fits(scope)]

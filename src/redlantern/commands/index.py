@@ -4,8 +4,10 @@ import json
 from collections.abc import Sequence
 from pathlib import Path
 
+from redlantern.collection.plan import check_there_are_files
 from redlantern.collection.update import Summary
 from redlantern.commands.shared import NewKey, ProgressLine, engine_on, plain, stoppable
+from redlantern.safety.names import json_line
 
 
 def index(
@@ -13,6 +15,9 @@ def index(
 ) -> int:
     """Update a collection; progress goes to standard error, the summary to standard output."""
     progress = ProgressLine()
+    # Before a collection is made: one that nothing can come into would only be in the way.
+    if not path.exists():
+        check_there_are_files(sources)
     with (
         engine_on(
             path, creates=new_key or NewKey(), writes=True, writes_prose=False, passphrase_source=passphrase_source
@@ -23,7 +28,7 @@ def index(
             summary = engine.update(sources, report=progress, cancel=cancel)
         finally:
             progress.finish()
-    print(json.dumps(summary.as_json(), ensure_ascii=False) if as_json else in_words(summary))
+    print(json_line(json.dumps(summary.as_json(), ensure_ascii=False)) if as_json else in_words(summary))
     return 0
 
 

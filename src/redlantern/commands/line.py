@@ -1,6 +1,7 @@
 """Reads the command line and runs one command; exit code 0 done, 1 not done, 2 wrong use."""
 
 import argparse
+import errno
 import logging
 import os
 import sys
@@ -10,6 +11,7 @@ from redlantern.commands.parser import make_parser
 from redlantern.errors import RedlanternError, UsageError
 from redlantern.progress import Cancelled
 from redlantern.safety.keys import Holding
+from redlantern.safety.names import visible_lines
 
 EXIT_DONE, EXIT_FAILED, EXIT_USAGE, EXIT_STOPPED = 0, 1, 2, 130
 
@@ -27,15 +29,22 @@ def run(words: Sequence[str]) -> int:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return EXIT_FAILED
     except UsageError as failure:
-        print(f"redlantern: {failure}", file=sys.stderr)
+        print(f"redlantern: {visible_lines(str(failure))}", file=sys.stderr)
         return EXIT_USAGE
     except RedlanternError as failure:
-        print(f"redlantern: {failure}", file=sys.stderr)
+        print(f"redlantern: {visible_lines(str(failure))}", file=sys.stderr)
         return EXIT_FAILED
     except (KeyboardInterrupt, Cancelled):
         print("redlantern: stopped; everything finished before is kept", file=sys.stderr)
         return EXIT_STOPPED
     except Exception as failure:  # the outer edge: a bug of ours must not show as a bare trace
+        if isinstance(failure, OSError) and failure.errno in (errno.ENOSPC, errno.EDQUOT):
+            # What is printed, or written beside a collection, did not find room.
+            print(
+                "redlantern: The disk is full. Everything finished before is kept; make room, then try again.",
+                file=sys.stderr,
+            )
+            return EXIT_FAILED
         # The type alone: the text of an exception may hold words of a document.
         logging.getLogger(__name__).debug("bug", exc_info=True)
         print(

@@ -1,10 +1,10 @@
 """What the headless commands share: opening an engine, showing progress, printing text that is not ours."""
 
 import contextlib
+import re
 import signal
 import sys
 import threading
-import unicodedata
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -16,9 +16,10 @@ from redlantern.collection.known import note_collection
 from redlantern.collection.store import Collection
 from redlantern.commands.unlock import open_collection
 from redlantern.errors import UsageError
-from redlantern.models.chosen import EMBEDDING_MODEL, chosen_embedder, chosen_language_model
+from redlantern.models.chosen import EMBEDDING_MODEL, chosen_language_model, named_embedder
 from redlantern.progress import Cancel, Progress
 from redlantern.safety.keys import Holding
+from redlantern.safety.names import storable, visible
 
 
 @dataclass(frozen=True)
@@ -57,7 +58,8 @@ def engine_on(
     """
     if model is not None and not model.is_file():
         raise UsageError(f"there is no model file {model}")
-    if creates is not None and not path.exists():
+    is_new = creates is not None and not path.exists()
+    if creates is not None and is_new:
         Collection.create(path, creates.holding, creates.passphrase).close()
         collection = Collection.open(path, creates.passphrase or None)
         note_collection(path)
@@ -67,7 +69,9 @@ def engine_on(
         if writes:
             collection.claim_writing()
             upkeep.tidy(collection)
-        embedder = chosen_embedder(collection.facts.get(EMBEDDING_MODEL))
+        embedder, notice = named_embedder(collection.facts.get(EMBEDDING_MODEL))
+        if notice:
+            print(f"redlantern: {visible(notice)}", file=sys.stderr)
         engine = Engine(collection, embedder, chosen_language_model(model) if writes_prose else None)
     except BaseException:
         collection.close()
@@ -126,6 +130,36 @@ def duration(seconds: float) -> str:
 
 
 def plain(text: str) -> str:
-    """Make text that is not ours safe for a terminal: no control characters, no direction marks; tabs as bars."""
-    shown = text.replace("\t", " | ").replace("\n", " ")
-    return "".join(one for one in shown if unicodedata.category(one) not in ("Cc", "Cf", "Cs", "Co"))
+    """Make text that is not ours safe for a terminal, on one line: what would steer it is shown instead; tabs as bars."""
+    return visible(text.replace("\t", " | ").replace("\r\n", " ").replace("\n", " "))
+
+
+def check_text(*texts: str) -> None:
+    """See that words given on the command line, or in a file, are text at all.
+
+    Raises
+    ------
+    UsageError
+        If they hold bytes that are no UTF-8, or half of a character.
+    """
+    for text in texts:
+        if text != storable(text) or any("\ud800" <= sign <= "\udfff" for sign in text):
+            raise UsageError("the question is not valid text (UTF-8)")
+
+
+def check_pattern(pattern: str | None) -> None:
+    """See that a scope is a pattern that can fit something.
+
+    Raises
+    ------
+    UsageError
+        If a bracket is not closed, or there is nothing in it.
+    """
+    if pattern is None:
+        return
+    check_text(pattern)
+    if not pattern.strip():
+        raise UsageError("the scope is empty; give a pattern such as 'letters/*'")
+    rest = re.sub(r"\[!?\]?[^\]]*\]", "", pattern)
+    if "[" in rest:
+        raise UsageError(f"the scope {pattern} has a bracket that is not closed")

@@ -19,13 +19,14 @@ def passphrase_from(source: str | None, prompt: str = "Passphrase: ") -> str | N
     UsageError
         If the file cannot be read.
     """
-    if source == "-":
-        return sys.stdin.readline().rstrip("\n")
     if source is not None:
         try:
-            return Path(source).read_text(encoding="utf-8").split("\n")[0]
+            raw = sys.stdin.buffer.readline() if source == "-" else Path(source).read_bytes()
+            return raw.split(b"\n")[0].decode("utf-8")
         except OSError as failure:
             raise UsageError(f"the passphrase cannot be read from {source}: {failure.strerror}") from failure
+        except UnicodeDecodeError as failure:
+            raise UsageError(f"the passphrase in {source} is not valid text (UTF-8)") from failure
     return getpass.getpass(prompt) if sys.stdin.isatty() else None
 
 

@@ -6,6 +6,7 @@ from pathlib import Path
 from redlantern.collection.plan import UpdatePlan
 from redlantern.commands.index import in_words
 from redlantern.commands.shared import ProgressLine, duration, engine_on, plain, stoppable
+from redlantern.safety.names import json_line
 
 _GROUPS = (
     ("new", "new"), ("changed", "changed"), ("moved", "moved"), ("gone", "gone"), ("made_anew", "to be made anew"),
@@ -24,13 +25,13 @@ def update(path: Path, *, only_plan: bool, as_json: bool, passphrase_source: str
         plan, seconds = engine.plan(cancel)
         if only_plan:
             form = plan.as_json() | {"seconds": round(seconds, 1)}
-            print(json.dumps(form, ensure_ascii=False) if as_json else _plan_in_words(plan, seconds))
+            print(json_line(json.dumps(form, ensure_ascii=False)) if as_json else _plan_in_words(plan, seconds))
             return 0
         try:
             summary = engine.carry_out(plan, report=progress, cancel=cancel)
         finally:
             progress.finish()
-    print(json.dumps(summary.as_json(), ensure_ascii=False) if as_json else in_words(summary))
+    print(json_line(json.dumps(summary.as_json(), ensure_ascii=False)) if as_json else in_words(summary))
     return 0
 
 

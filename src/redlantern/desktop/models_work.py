@@ -7,7 +7,8 @@ from pathlib import Path
 
 from redlantern.answering.engine import Engine
 from redlantern.desktop.bridge import Task
-from redlantern.desktop.workbench import LANGUAGE_MODEL, MakeEmbedder, MakeLanguageModel
+from redlantern.desktop.workbench import MakeEmbedder, MakeLanguageModel
+from redlantern.models import approved
 from redlantern.models.card import (
     ModelCard,
     Speeds,
@@ -17,7 +18,8 @@ from redlantern.models.card import (
     measure_embedding,
     measure_language,
 )
-from redlantern.models.chosen import EMBEDDING_MODEL
+from redlantern.models.chosen import EMBEDDING_MODEL, LANGUAGE_MODEL
+from redlantern.models.embedding import TOKENIZER_FILE, WEIGHTS_FILE
 from redlantern.settings import Method
 
 
@@ -59,10 +61,10 @@ def registered(engine: Engine) -> Callable[[Task], Registered]:
 
     def work(task: Task) -> Registered:
         chosen = engine.collection.facts.get(LANGUAGE_MODEL)
-        is_there = bool(chosen) and Path(chosen).is_file()
+        is_there = bool(chosen) and Path(chosen).is_file() and approved.is_approved(Path(chosen))
         card = language_card(Path(chosen) if is_there else None)
         folder = engine.collection.facts.get(EMBEDDING_MODEL)
-        has_own = bool(folder) and Path(folder).is_dir()
+        has_own = bool(folder) and Path(folder).is_dir() and approved.is_approved(Path(folder))
         return Registered(
             card, embedding_card(Path(folder) if has_own else None), is_there, chosen if chosen and not is_there else "",
             has_own, folder if folder and not has_own else "",
@@ -77,6 +79,8 @@ def describe(path: Path) -> Callable[[Task], ModelCard]:
     def work(task: Task) -> ModelCard:
         card = language_card(path)
         check_writes(card, task.cancel)
+        # From now on collections may name it: what is loaded for them is this very file.
+        approved.approve(path, {path.name: card.sha256})
         return card
 
     return work
@@ -86,8 +90,13 @@ def describe_embedding(engine: Engine, make: MakeEmbedder, folder: Path | None) 
     """Try an embedding model in a process of its own, then estimate how long the change to it would take."""
 
     def work(task: Task) -> Offer:
+        files = [folder / name for name in (WEIGHTS_FILE, TOKENIZER_FILE)] if folder is not None else []
+        hashes = approved.hashes_of(*(one for one in files if one.is_file()))
         card = embedding_card(folder)
         task.cancel.check()
+        if folder is not None:
+            # From now on collections may name it: what is loaded for them is what was tried just now.
+            approved.approve(folder, hashes)
         embedder = make(folder) if folder is not None else make()
         return Offer(card, folder, engine.index.n_passages, engine.seconds_to_embed(embedder))
 

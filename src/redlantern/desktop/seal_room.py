@@ -4,7 +4,6 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QCheckBox,
-    QGridLayout,
     QHBoxLayout,
     QHeaderView,
     QLabel,
@@ -18,14 +17,13 @@ from PyQt6.QtWidgets import (
 )
 
 from redlantern.desktop import seal_work, theme
-from redlantern.desktop.bridge import Task
 from redlantern.desktop.desk import Desk
+from redlantern.desktop.proof_pane import ProofPane
 from redlantern.desktop.rows import section_label, words_label
-from redlantern.desktop.seal_work import Proof, Standing
+from redlantern.desktop.seal_work import Standing
 from redlantern.safety import loopback
 from redlantern.safety.keys import Holding
 from redlantern.safety.seal import SealState
-from redlantern.safety.wayout import WayOut
 
 
 class SealRoom(QWidget):
@@ -47,13 +45,9 @@ class SealRoom(QWidget):
         self.setObjectName("sheet")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._desk = desk
-        self._task: Task | None = None
-        self.ways: list[WayOut] = []
         self.standing: Standing | None = None
         self.notice = words_label("", family=theme.SANS, name="problem")
-        self.test_button = _button("Try to get out", "Try every way to a network, and show what the kernel says")
-        self._verdict = QLabel("")
-        self._ways, self._processes = QGridLayout(), QGridLayout()
+        self.proof_pane = ProofPane(seal)
         self._server = _quiet("")
         self._holding, self._files, self._plain = _words(""), _quiet(""), _words("")
         self.lock_button = _button("Lock now", "Lock the collection (Ctrl+Shift+L)")
@@ -79,20 +73,9 @@ class SealRoom(QWidget):
         else:
             self._desk.run(seal_work.standing(opened.engine), finished=self.show_standing, failed=self.notice.setText)
 
-    def run_test(self) -> None:
-        """Try every way out, off the interface thread."""
-        if self._task is None:
-            self.test_button.setEnabled(False)
-            self._verdict.setText("Trying ...")
-            self._task = Task(seal_work.prove)
-            self._task.finished.connect(self._on_proved)
-            self._task.failed.connect(self._on_failed)
-            self._task.start()
-
     def close_room(self) -> None:
         """Wait for a test that runs."""
-        if self._task is not None:
-            self._task.wait()
+        self.proof_pane.wait()
 
     def say(self, words: str) -> None:
         """Tell how something ended."""
@@ -141,7 +124,7 @@ class SealRoom(QWidget):
         outer.addWidget(self.notice)
         columns = QHBoxLayout()
         columns.setSpacing(40)
-        columns.addLayout(self._proof_column(seal), 10)
+        columns.addLayout(self._proof_column(), 10)
         columns.addLayout(self._keeping_column(), 9)
         outer.addLayout(columns)
         outer.addLayout(self._journal_part())
@@ -154,27 +137,10 @@ class SealRoom(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(scroll)
 
-    def _proof_column(self, seal: SealState) -> QVBoxLayout:
+    def _proof_column(self) -> QVBoxLayout:
         box = QVBoxLayout()
         box.setSpacing(7)
-        box.addWidget(_words(_HOW if seal.is_on else f"The network is not closed off on this machine. {seal.reason}"))
-        self.test_button.setObjectName("first")
-        self._verdict.setFont(theme.voice(theme.SANS, weight=theme.BOLD))
-        row = QHBoxLayout()
-        row.addWidget(self.test_button)
-        row.addSpacing(10)
-        row.addWidget(self._verdict, 1)
-        box.addLayout(row)
-        for grid in (self._ways, self._processes):
-            grid.setHorizontalSpacing(16)
-            grid.setVerticalSpacing(3)
-            grid.setColumnStretch(2, 1)
-        box.addLayout(self._ways)
-        self._processes_label = section_label("EVERY PROCESS OF RED LANTERN, AND WHAT THE KERNEL LETS IT OPEN")
-        self._processes_label.hide()
-        box.addSpacing(4)
-        box.addWidget(self._processes_label)
-        box.addLayout(self._processes)
+        box.addWidget(self.proof_pane)
         box.addSpacing(4)
         box.addWidget(section_label("YOUR OWN MODEL SERVER"))
         self._show_server()
@@ -257,7 +223,6 @@ class SealRoom(QWidget):
         return box
 
     def _connect(self) -> None:
-        self.test_button.clicked.connect(self.run_test)
         pairs = (
             (self.lock_button, self.lock_wanted), (self.key_button, self.key_wanted),
             (self.backup_button, self.backup_wanted), (self.move_button, self.move_wanted),
@@ -307,25 +272,6 @@ class SealRoom(QWidget):
         """Another server was chosen, or none."""
         self._show_server()
 
-    def _on_proved(self, proof: Proof) -> None:
-        self._task, self.ways = None, proof.ways
-        self.test_button.setEnabled(True)
-        self.test_button.setText("Try again")
-        n_open = sum(not way.is_closed for way in proof.ways)
-        closed = f"All {len(proof.ways)} ways out are closed."
-        self._verdict.setText(closed if not n_open else f"{n_open} of {len(proof.ways)} ways out are OPEN.")
-        _fill(self._ways, [("closed" if one.is_closed else "OPEN", one.name, one.said) for one in proof.ways])
-        self._processes_label.show()
-        _fill(
-            self._processes,
-            [("filtered" if one.is_filtered else "OPEN", one.role, f"{one.filter_words}; holds {one.holds}") for one in proof.processes],
-        )  # fmt: skip
-
-    def _on_failed(self, reason: str) -> None:
-        self._task = None
-        self.test_button.setEnabled(True)
-        self._verdict.setText(reason)
-
     def _show_journal(self, standing: Standing) -> None:
         self._chain.setText(
             "Each entry is chained to the one before; the chain holds."
@@ -344,11 +290,6 @@ class SealRoom(QWidget):
                 self.journal.setItem(row, column, item)
 
 
-_HOW = (
-    "Before Red Lantern opens a file it asks the Linux kernel to refuse it every network socket, and the kernel never takes "
-    "that back. It holds for the window and for everything it starts. Only local (Unix) sockets, which cannot leave the "
-    "machine, stay open."
-)
 _OPENS = {
     Holding.PASSPHRASE: "A passphrase. The key is made from it (Argon2id, about half a second a try) and is kept nowhere.",
     Holding.LOGIN: "The secret store of this login holds the key: it opens while you are logged in.",
@@ -372,23 +313,6 @@ def _meaning(path: str) -> str:
 
 def _size(n_bytes: int) -> str:
     return f"{n_bytes / 2**20:.1f} MB" if n_bytes >= 2**20 else f"{n_bytes / 2**10:.0f} kB"
-
-
-def _fill(grid: QGridLayout, rows: list[tuple[str, str, str]]) -> None:
-    """Put rows of three words into a grid, in place of what stands there."""
-    while (item := grid.takeAt(0)) is not None:
-        if (widget := item.widget()) is not None:
-            widget.hide()
-            widget.deleteLater()
-    for row, words in enumerate(rows):
-        for column, text in enumerate(words):
-            label = words_label(text, family=theme.SANS, scale=0.95, name="quiet" if column == 2 else "")
-            if column < 2:
-                label.setWordWrap(False)
-            if column == 0:
-                colour = theme.LAMPLIGHT.ember if text == "OPEN" else theme.LAMPLIGHT.amber
-                label.setStyleSheet(f"color: {colour}; font-weight: 600;")
-            grid.addWidget(label, row, column, Qt.AlignmentFlag.AlignTop)
 
 
 def _button(text: str, hint: str) -> QPushButton:

@@ -19,22 +19,14 @@ from redlantern.collection.values import Document
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.key_dialog import ChosenKey
 from redlantern.errors import RedlanternError
+from redlantern.models import proof
+from redlantern.models.proof import Proof
 from redlantern.safety import keys, loopback, secretstore
 from redlantern.safety.keys import Holding
 from redlantern.safety.placing import put_text
-from redlantern.safety.processes import ProcessState, household
-from redlantern.safety.wayout import WayOut, try_all
 
 _PLAIN = "plain search"
 _NEWEST = 300
-
-
-@dataclass(frozen=True)
-class Proof:
-    """What trying to get out gave, and every process with its filter."""
-
-    ways: list[WayOut]
-    processes: list[ProcessState]
 
 
 @dataclass(frozen=True)
@@ -62,8 +54,8 @@ class ExportFailedError(RedlanternError):
 
 
 def prove(task: Task) -> Proof:
-    """Try every way out, and look at every process."""
-    return Proof(try_all(), household())
+    """Let every process try to get out."""
+    return proof.prove()
 
 
 def standing(engine: Engine) -> Callable[[Task], Standing]:

@@ -330,7 +330,8 @@ class Window(QMainWindow):
         if self._is_closed:
             opened.engine.close()
             return
-        self.status.activity.setText(opened.only_reading)
+        self.status.activity.setText(opened.only_reading or opened.notice)
+        self.status.activity.setToolTip(opened.notice.replace("<", "‹"))
         self._leave_lock()
         self._absence.idle_minutes = opened.idle_minutes
         self.desk.open(opened)

@@ -25,7 +25,13 @@ from redlantern.collection.watch import FolderWatch
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.key_dialog import ChosenKey
 from redlantern.errors import RedlanternError
-from redlantern.models.chosen import EMBEDDING_MODEL, chosen_language_model
+from redlantern.models.chosen import (
+    EMBEDDING_MODEL,
+    LANGUAGE_MODEL,
+    chosen_language_model,
+    named_embedder,
+    named_language_model,
+)
 from redlantern.models.embedding import Embedder, OnnxEmbedder
 from redlantern.models.language import LanguageModel
 from redlantern.models.register import sha256_of
@@ -38,8 +44,6 @@ MakeEmbedder = Callable[..., Embedder]
 """Makes an embedding model from a folder, or without one the packaged model."""
 MakeLanguageModel = Callable[..., LanguageModel | None]
 """Makes a language model from a file, or without one the packaged model."""
-LANGUAGE_MODEL = "language model"
-"""The fact that names the file of a collection's own language model; empty for the packaged one."""
 _IDLE_MINUTES = 15
 PassageSpan = tuple[int, int, int, str]
 """A passage on its page: start, end, tokens, heading."""
@@ -70,7 +74,7 @@ class SameCollectionError(RedlanternError):
 class Opened:
     """A collection ready to work with: its engine, its documents and its sheets so far.
 
-    `only_reading` says why it cannot be changed here; empty when it can.
+    `only_reading` says why it cannot be changed here; empty when it can. `notice` says which of its models is not used, and why.
     `watching` is how its folders are watched, `idle_minutes` after how long
     without a person it is locked (0 for never). `scopes` are the kept ones: the
     keys of each one's documents by its name.
@@ -84,6 +88,7 @@ class Opened:
     watching: str = "no"
     idle_minutes: int = 0
     scopes: dict[str, list[str]] = field(default_factory=dict)
+    notice: str = ""
 
 
 @dataclass(frozen=True)
@@ -114,12 +119,10 @@ def open_collection(
                 collection.journal.note(
                     "unlocked" if collection.holding is Holding.PASSPHRASE else "opened", "in a window"
                 )
-            chosen = collection.facts.get(LANGUAGE_MODEL)
-            # A file that is gone is no reason not to open: the packaged model writes then, and the models room says so.
-            model = models.language(Path(chosen)) if chosen and Path(chosen).is_file() else models.language()
-            own = Path(collection.facts.get(EMBEDDING_MODEL) or "/dev/null")
-            # The same for the embedding model: documents are found by their words until it is back, or they are embedded anew.
-            embedder = models.embedder(own) if own.is_dir() else models.embedder()
+            # A model that is gone, or not what was brought in here, is no reason not to open: the packaged one writes then. The
+            # same for the embedding model: documents are found by their words until it is back, or they are embedded anew.
+            model, no_model = named_language_model(collection.facts.get(LANGUAGE_MODEL), models.language)
+            embedder, no_embedder = named_embedder(collection.facts.get(EMBEDDING_MODEL), models.embedder)
             engine = Engine(collection, embedder, model)
             _ = engine.index
             documents = collection.documents()
@@ -131,7 +134,7 @@ def open_collection(
         default = _IDLE_MINUTES if collection.holding is Holding.PASSPHRASE else 0
         return Opened(
             engine, documents, sheets, collection.versions(), only_reading, facts.get("watching", "no"),
-            int(facts.get("idle minutes", str(default))), facts.scopes(),
+            int(facts.get("idle minutes", str(default))), facts.scopes(), notice=" ".join(filter(None, (no_model, no_embedder))),
         )  # fmt: skip
 
     return work

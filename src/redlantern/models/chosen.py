@@ -1,11 +1,18 @@
 """Which models to use: the ones asked for, the owner's own server if one was chosen, or the packaged ones."""
 
+from collections.abc import Callable
 from pathlib import Path
 
+from redlantern.models.approved import ModelNotApprovedError, approved_hashes
 from redlantern.models.embedding import Embedder, OnnxEmbedder
 from redlantern.models.language import HostedModel, LanguageModel
 from redlantern.models.served import ServedModel
 from redlantern.safety import loopback
+
+EMBEDDING_MODEL = "embedding model"
+"""The fact that names the folder of a collection's own embedding model; empty for the packaged one."""
+LANGUAGE_MODEL = "language model"
+"""The fact that names the file of a collection's own language model; empty for the packaged one."""
 
 
 def chosen_language_model(model: Path | None = None) -> LanguageModel:
@@ -16,10 +23,35 @@ def chosen_language_model(model: Path | None = None) -> LanguageModel:
     return HostedModel(model)
 
 
-EMBEDDING_MODEL = "embedding model"
-"""The fact that names the folder of a collection's own embedding model; empty for the packaged one."""
+def named_language_model(
+    named: str, make: Callable[..., LanguageModel | None] = chosen_language_model
+) -> tuple[LanguageModel | None, str]:
+    """The language model that a collection names, if it was brought in here and is still there; else the packaged one.
+
+    Gives the model, and in words why it is not the one that is named.
+    """
+    path = Path(named or "/")
+    if not path.is_file():
+        return make(), ""
+    try:
+        [sha256] = approved_hashes(path).values()
+    except ModelNotApprovedError as failure:
+        return make(), str(failure)
+    model = make(path)
+    if isinstance(model, HostedModel):
+        model.sha256 = sha256
+    return model, ""
 
 
-def chosen_embedder(folder: str) -> Embedder:
-    """Load a collection's own embedding model; the packaged one if it has none, or its folder is gone."""
-    return OnnxEmbedder(Path(folder) if folder and Path(folder).is_dir() else None)
+def named_embedder(named: str, make: Callable[..., Embedder] = OnnxEmbedder) -> tuple[Embedder, str]:
+    """The embedding model that a collection names, if it is what was brought in here; else the packaged one.
+
+    Gives the model, and in words why it is not the one that is named.
+    """
+    folder = Path(named or "/")
+    if not named or not folder.is_dir():
+        return make(), ""
+    try:
+        return make(folder), ""
+    except ModelNotApprovedError as failure:
+        return make(), str(failure)

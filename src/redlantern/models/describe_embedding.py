@@ -45,7 +45,7 @@ def described(folder: Path) -> dict[str, Any]:
     for name in (WEIGHTS_FILE, TOKENIZER_FILE):
         if not (folder / name).is_file():
             return {"unfit": f"there is no {name} in the folder"}
-    session = onnxruntime.InferenceSession(str(folder / WEIGHTS_FILE), providers=["CPUExecutionProvider"])
+    session = onnxruntime.InferenceSession((folder / WEIGHTS_FILE).read_bytes(), providers=["CPUExecutionProvider"])
     unknown = {one.name for one in session.get_inputs()} - _KNOWN_INPUTS
     if unknown:
         return {"unfit": f"it wants an input that is not known here ({min(unknown)})"}
@@ -57,7 +57,7 @@ def described(folder: Path) -> dict[str, Any]:
         }
     if axes != _PER_TOKEN:
         return {"unfit": "what it gives is not a vector for each word"}
-    embedder = OnnxEmbedder(folder)
+    embedder = OnnxEmbedder(folder, is_trial=True)
     if embedder.dimensions % 8:
         return {"unfit": f"its vectors have {embedder.dimensions} numbers; a multiple of 8 is needed"}
     one, alike, other = (embedder.embed_question(text) for text in (*_ALIKE, _OTHER))

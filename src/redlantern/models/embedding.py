@@ -1,5 +1,6 @@
 """The embedding model: texts to vectors of 384 numbers, and vectors of the lines within them at no extra cost."""
 
+import hashlib
 import os
 from collections import deque
 from collections.abc import Iterator, Sequence
@@ -11,7 +12,8 @@ from typing import Any, Protocol
 import numpy as np
 import numpy.typing as npt
 
-from redlantern.models.register import EMBEDDING_TOKENIZER, EMBEDDING_WEIGHTS, sha256_of
+from redlantern.models import approved
+from redlantern.models.register import EMBEDDING_TOKENIZER, EMBEDDING_WEIGHTS
 
 Vectors = npt.NDArray[np.float32]
 Span = tuple[int, int]
@@ -56,6 +58,20 @@ _MOST_TOKENS = 512
 """Of a model that was made for longer texts: no passage is longer."""
 
 
+def _read_model(folder: Path | None, *, is_trial: bool) -> tuple[bytes, bytes]:
+    """The bytes of the weights and the tokenizer: what is checked is what is loaded, and no other file beside them is."""
+    if folder is None:
+        return EMBEDDING_WEIGHTS.checked_bytes(), EMBEDDING_TOKENIZER.checked_bytes()
+    weights, tokenizer = (folder / WEIGHTS_FILE).read_bytes(), (folder / TOKENIZER_FILE).read_bytes()
+    if not is_trial:
+        hashes = {
+            WEIGHTS_FILE: hashlib.sha256(weights).hexdigest(),
+            TOKENIZER_FILE: hashlib.sha256(tokenizer).hexdigest(),
+        }
+        approved.check(folder, hashes)
+    return weights, tokenizer
+
+
 class OnnxEmbedder:
     """A sentence embedding model in ONNX with its tokenizer, pooled by the mean over its tokens.
 
@@ -64,28 +80,35 @@ class OnnxEmbedder:
 
     _AHEAD = 4
 
-    def __init__(self, folder: Path | None = None) -> None:
-        """Load the model in a folder with `model.onnx` and `tokenizer.json`; without one, the packaged one, in about 0.4 s."""
+    def __init__(self, folder: Path | None = None, *, is_trial: bool = False) -> None:
+        """Load the model in a folder with `model.onnx` and `tokenizer.json`; without one, the packaged one, in about 0.4 s.
+
+        `is_trial` is for the process that tries a model before it is brought in, and for nothing else.
+
+        Raises
+        ------
+        ModelNotApprovedError
+            If the model in the folder is not what was brought in here.
+        ModelMissingError
+            If a packaged file is missing, or is not what was released.
+        """
         import onnxruntime
         from tokenizers import Tokenizer
 
-        for packaged in () if folder else (EMBEDDING_WEIGHTS, EMBEDDING_TOKENIZER):
-            packaged.check()
-        weights = folder / WEIGHTS_FILE if folder else EMBEDDING_WEIGHTS.path()
-        tokenizer = folder / TOKENIZER_FILE if folder else EMBEDDING_TOKENIZER.path()
+        weights, tokenizer = _read_model(folder, is_trial=is_trial)
         self.name = folder.name if folder else PACKAGED_NAME
-        self._tokenizer = Tokenizer.from_file(str(tokenizer))
+        self._tokenizer = Tokenizer.from_buffer(tokenizer)
         self.most_tokens = most_tokens_of(self._tokenizer.truncation) if folder else PACKAGED_TOKENS
         self._tokenizer.no_truncation()
         self._tokenizer.no_padding()
-        self.identity = f"{self.name} {(sha256_of(weights) if folder else EMBEDDING_WEIGHTS.sha256)[:16]}"
+        self.identity = f"{self.name} {hashlib.sha256(weights).hexdigest()[:16]}"
         options = onnxruntime.SessionOptions()
         # One text on each core is a quarter faster than one text on all cores, and faster still than padded batches;
         # and a text's vector then depends on no other text (the scale of its small integers is found anew in each run).
         options.intra_op_num_threads = 1
         options.log_severity_level = 3
         self._threads = ThreadPoolExecutor(os.cpu_count() or 1, "embedding")
-        self._session: Any = onnxruntime.InferenceSession(str(weights), options, providers=["CPUExecutionProvider"])
+        self._session: Any = onnxruntime.InferenceSession(weights, options, providers=["CPUExecutionProvider"])
         self._inputs = [one.name for one in self._session.get_inputs()]
         self.dimensions = int(self._run([0]).shape[1])
 

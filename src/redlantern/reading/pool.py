@@ -9,7 +9,7 @@ import stat
 import subprocess
 import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Generator, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
@@ -79,7 +79,7 @@ class _Reader:
 
     def ask(
         self, request: dict[str, Any], cancel: Cancel, timeout_s: float, handle: int | None = None
-    ) -> Iterator[Message]:
+    ) -> Generator[Message, None, None]:
         """Send a request, with an open file where it is about one, and give each message of its answer, the last included."""
         process = self._started()
         assert process.stdin is not None and process.stdout is not None and self._files is not None

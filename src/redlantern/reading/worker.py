@@ -142,7 +142,7 @@ def _picture(request: dict[str, Any], material: "Material", send: _Send) -> None
 
 def _tried(request: dict[str, Any]) -> list[dict[str, Any]]:
     """Try to get out, here and in what text recognition runs in."""
-    from redlantern.reading.recognition import in_a_fork
+    from redlantern.reading.forked import in_a_fork
     from redlantern.safety import attempts
 
     def try_all() -> bytes:

@@ -48,7 +48,7 @@ class Reach:
     refuses_tcp: bool = True
 
 
-WALL_ONLY: Reach | None = None
+WALL_ONLY = None
 """Files stay as they are, but for devices that nobody makes here; only the wall to other processes is put up."""
 
 
@@ -73,15 +73,15 @@ def confine(reach: Reach | None) -> bool:
         If the kernel did not take them.
     """
     # Before its second version every rule set keeps files from being renamed from folder to folder, which the program must.
-    if version() < (1 if reach is not WALL_ONLY else 2):
+    if version() < (1 if reach is not None else 2):
         return False
-    rights = _all_rights() if reach is not WALL_ONLY else (_MAKE_CHAR | _MAKE_BLOCK | _REFER) & _all_rights()
-    refuses_tcp = reach is WALL_ONLY or reach.refuses_tcp
+    rights = _all_rights() if reach is not None else (_MAKE_CHAR | _MAKE_BLOCK | _REFER) & _all_rights()
+    refuses_tcp = reach is None or reach.refuses_tcp
     handle = _create(
-        rights, refuses_tcp=refuses_tcp, scopes=_SIGNALS if reach is WALL_ONLY else _SIGNALS | _ABSTRACT_SOCKETS
+        rights, refuses_tcp=refuses_tcp, scopes=_SIGNALS if reach is None else _SIGNALS | _ABSTRACT_SOCKETS
     )
     try:
-        if reach is WALL_ONLY:
+        if reach is None:
             # Every rule set refuses renaming from folder to folder unless it allows it.
             _allow(handle, [Path("/")], _REFER & rights)
         else:

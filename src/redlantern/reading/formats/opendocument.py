@@ -19,6 +19,8 @@ _FO = "{urn:oasis:names:tc:opendocument:xmlns:xsl-fo-compatible:1.0}"
 _DC = "{http://purl.org/dc/elements/1.1/}"
 _META = "{urn:oasis:names:tc:opendocument:xmlns:meta:1.0}"
 _MOST_REPEATED = 500
+_FREE_CELLS, _REPEATED_TO_STATED = 500, 50
+"""So many cells of a table, and so many for each that is stated, may come of repeating rows."""
 _MOST_SPACES = 100
 
 
@@ -132,15 +134,18 @@ def _words(element: Any) -> str:
 
 def _rows(table: Any) -> list[list[str]]:
     rows: list[list[str]] = []
-    n_cells = 0
+    n_cells = n_stated = 0
     for row in table.iter(f"{_TABLE}table-row"):
         cells: list[str] = []
         for cell in row.iterchildren(f"{_TABLE}table-cell", f"{_TABLE}covered-table-cell"):
             # Empty cells up to the end of a sheet are stored as one, repeated; so are runs of the same value.
             cells.extend([_cell(cell)] * min(_repeated(cell, "columns"), _MOST_REPEATED))
+            n_stated += 1
         while cells and not cells[-1]:
             cells.pop()
-        n_rows = min(_repeated(row, "rows"), _MOST_REPEATED) if cells else 1
+        # A file of a few bytes must not become a book: what is repeated has its bound in what is really there.
+        room = (_FREE_CELLS + _REPEATED_TO_STATED * n_stated - n_cells) // (len(cells) + 1)
+        n_rows = max(1, min(_repeated(row, "rows"), room)) if cells else 1
         n_cells += n_rows * (len(cells) + 1)
         _check_size(n_cells)
         rows.extend([cells] * n_rows)
