@@ -341,3 +341,131 @@ def test_a_disk_that_can_only_be_read_lets_questions_be_asked(engine, make_engin
         reader.collection.claim_writing()
     assert "its disk or folder can only be read" in str(refused.value)
     assert older_copies(path) == []
+
+
+@pytest.mark.parametrize("first", ["original", "backup"])
+@pytest.mark.parametrize("what", ["erase", "rekey"])
+def test_a_backup_and_its_original_share_no_key(engine, tmp_path, first, what):
+    collection, target = engine.collection, tmp_path / "backup.redlantern"
+    upkeep.back_up(collection, target)
+    documents, path = collection.documents(), collection.path
+    assert target.read_bytes()[: keys.SALT_BYTES] != collection.file.salt
+    collection.close()
+    chosen, other = (path, target) if first == "original" else (target, path)
+    if what == "erase":
+        assert upkeep.erase_collection(chosen).key_kept_for == ()
+    else:
+        opened = Collection.open(chosen)
+        opened.claim_writing()
+        assert upkeep.change_key(opened, Holding.FILE) == []
+        opened.close()
+    left = Collection.open(other)
+    assert left.documents() == documents and faults(left) == []
+    left.close()
+
+
+def test_a_backup_of_a_collection_with_a_passphrase_needs_one_and_keeps_it(engine, tmp_path):
+    collection = engine.collection
+    upkeep.change_key(collection, Holding.PASSPHRASE, "seven grey herons")
+    with pytest.raises(errors.RedlanternError) as told:
+        upkeep.back_up(collection, tmp_path / "backup.redlantern")
+    assert "its backup needs one, too: the same or another" in str(told.value)
+    upkeep.back_up(collection, tmp_path / "backup.redlantern", "seven grey herons")
+    upkeep.change_key(collection, Holding.PASSPHRASE, "eight grey herons")
+    copy = Collection.open(tmp_path / "backup.redlantern", "seven grey herons")
+    assert len(copy.documents()) == 2
+    copy.close()
+
+
+def test_a_key_that_a_known_file_needs_is_kept_and_said(engine, tmp_path):
+    """As backups were before each had a key of its own: the same bytes under another name."""
+    collection, path = engine.collection, engine.collection.path
+    collection.file.settle()
+    old = tmp_path / "old backup.redlantern"
+    collection.file.write_copy(old, collection.file.key, collection.file.salt)
+    collection.journal.note("backed up", str(old))
+    upkeep.tidy(collection)
+    assert upkeep.change_key(collection, Holding.FILE) == [old]
+    kept = Collection.open(old)
+    assert len(kept.documents()) == 2
+    kept.close()
+    collection.close()
+    assert upkeep.erase_collection(path).key_kept_for == ()
+    assert upkeep.erase_collection(old).removed == (str(old),)
+
+
+def test_an_interrupted_backup_leaves_no_key_and_harms_none(engine, tmp_path, monkeypatch):
+    """A process is killed in the midst of a backup; the next opening tidies up after it."""
+    import subprocess
+    import sys
+
+    path, target = engine.collection.path, tmp_path / "backup.redlantern"
+    engine.collection.close()
+    key_folder = keys.key_path(b"").parent
+    code = (
+        "import os, signal, sys\nfrom pathlib import Path\nfrom redlantern.collection import file, upkeep\n"
+        "from redlantern.collection.store import Collection\n"
+        "file.put_in_place = lambda *_: os.kill(os.getpid(), signal.SIGKILL)\n"
+        "upkeep.back_up(Collection.open(Path(sys.argv[1])), Path(sys.argv[2]))\n"
+    )
+    done = subprocess.run([sys.executable, "-c", code, str(path), str(target)], check=False, timeout=60)
+    assert done.returncode == -9
+    assert target.with_name(target.name + ".unfinished").exists() and len(list(key_folder.iterdir())) == 2
+    again = Collection.open(path)
+    again.claim_writing()
+    upkeep.tidy(again)
+    assert len(again.documents()) == 2 and len(list(key_folder.iterdir())) == 1
+    assert not target.with_name(target.name + ".unfinished").exists()
+    again.close()
+
+
+def test_erasing_through_a_symbolic_link_erases_the_file_and_the_link(engine, tmp_path):
+    path, link = engine.collection.path, tmp_path / "link.redlantern"
+    engine.collection.close()
+    link.symlink_to(path)
+    assert upkeep.erase_collection(link).removed == (str(path),)
+    assert not path.exists() and not link.is_symlink()
+
+
+def test_a_file_with_our_name_in_its_own_is_not_ours(engine, tmp_path):
+    path = engine.collection.path
+    engine.collection.close()
+    mine = [
+        path.with_name(path.name + end)
+        for end in (".version-final", ".damaged-by water", ".version-1.pdf", ".other-model.txt")
+    ]
+    for one in mine:
+        one.write_text("mine")
+    upkeep.erase_collection(path)
+    assert all(one.read_text() == "mine" for one in mine)
+
+
+def test_damaged_files_put_aside_go_with_what_is_erased_and_move_along(engine, tmp_path):
+    collection = engine.collection
+    mended = mending.mend(collection)
+    (tmp_path / "place").mkdir()
+    upkeep.move(collection, tmp_path / "place" / "other.redlantern")
+    aside = tmp_path / "place" / "other.redlantern.damaged-1"
+    assert aside.exists() and not Path(mended.damaged_path).exists()
+    [contract] = [one for one in collection.documents() if one.path == "contract.md"]
+    assert upkeep.remnants(collection, {"none"}) == ["There are damaged files that were put aside."]
+    erased = upkeep.erase_documents(collection, [contract])
+    assert str(aside) in erased.older_copies and not aside.exists()
+
+
+def test_mending_puts_nothing_in_the_place_of_a_file_that_gives_nothing(engine):
+    collection, path = engine.collection, engine.collection.path
+    collection.close()
+    raw = bytearray(path.read_bytes())
+    for at in range(PAGE_BYTES, len(raw), PAGE_BYTES):
+        raw[at + 100] ^= 1
+    path.write_bytes(raw)
+    damaged = Collection.open(path)
+    damaged.claim_writing()
+    try:
+        with pytest.raises(errors.DamagedCollectionError):
+            mending.mend(damaged)
+    finally:
+        damaged.close()
+    assert path.read_bytes() == bytes(raw)
+    assert list(path.parent.glob("*.unfinished*")) == list(path.parent.glob("*.damaged*")) == []

@@ -126,7 +126,7 @@ def test_a_window_without_a_display_is_refused_in_words(collection):
 def test_control_characters_of_a_document_do_not_reach_the_terminal(tmp_path):
     from redlantern.commands.shared import plain
 
-    assert plain("a\x1b]0;title\x07b\u202ec\td") == "a]0;titlebc | d"
+    assert plain("a\x1b]0;title\x07b\u202ec\td") == "a‹1B›]0;title‹07›b‹202E›c | d"
     folder = tmp_path / "docs"
     folder.mkdir()
     (folder / "trap.txt").write_text("The blower is kept \x1b[31mred\x1b[0m in the museum of the waterworks.")

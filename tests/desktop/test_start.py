@@ -5,10 +5,10 @@ import shutil
 import subprocess
 import sys
 import time
-from pathlib import Path
 
 import pytest
 
+from redlantern.collection.process_lock import lock_path
 from tests.desktop.conftest import WAIT_MS
 
 
@@ -34,7 +34,13 @@ def new_display():
         screen.wait()
 
 
-def window_on(display, path, lock):
+def holds(path, process):
+    """Whether a process has claimed a collection, by what stands in its lock."""
+    lock = lock_path(path)
+    return lock.exists() and str(process.pid).encode() in lock.read_bytes()
+
+
+def window_on(display, path):
     """Open the window on a screen and wait until it has claimed the collection, or has ended."""
     environment = {name: value for name, value in os.environ.items() if name != "QT_QPA_PLATFORM"} | {
         "DISPLAY": display
@@ -42,7 +48,7 @@ def window_on(display, path, lock):
     command = [sys.executable, "-m", "redlantern", "open", str(path)]
     process = subprocess.Popen(command, env=environment, stderr=subprocess.PIPE, text=True)
     deadline = time.monotonic() + WAIT_MS / 1000
-    while lock.read_text() != str(process.pid) and time.monotonic() < deadline and process.poll() is None:
+    while not holds(path, process) and time.monotonic() < deadline and process.poll() is None:
         time.sleep(0.05)
     return process
 
@@ -52,9 +58,8 @@ def test_the_window_opens_on_a_real_screen_and_ends_politely(new_display, engine
     path = engine.collection.path
     engine.collection.close()
     # Once it is open, the window has written its number into the lock.
-    [lock] = (Path(os.environ["XDG_RUNTIME_DIR"]) / "redlantern" / "locks").glob("*.change")
-    process = window_on(new_display(), path, lock)
-    has_opened = lock.read_text() == str(process.pid)
+    process = window_on(new_display(), path)
+    has_opened = holds(path, process)
     process.terminate()
     _, said = process.communicate(timeout=WAIT_MS / 1000)
     assert (has_opened, process.returncode) == (True, 0), said
@@ -65,6 +70,7 @@ _CHOOSING = """
 import sys
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication, QDialogButtonBox, QFileDialog
+from redlantern.collection.process_lock import lock_path
 from redlantern.desktop.start import application
 app = application()
 def choose():

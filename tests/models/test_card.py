@@ -2,6 +2,7 @@
 
 import contextlib
 import io
+import shutil
 import struct
 from pathlib import Path
 
@@ -10,7 +11,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from redlantern.models import card
+from redlantern.models import approved, card
 from redlantern.models.card import UnfitModelError, language_card
 from redlantern.models.describe import described
 from redlantern.models.embedding import OnnxEmbedder, most_tokens_of
@@ -135,8 +136,8 @@ def test_both_models_are_measured(cancel):
 def own_folder(tmp_path):
     folder = tmp_path / "own model"
     folder.mkdir()
-    (folder / "model.onnx").symlink_to(EMBEDDING_WEIGHTS.path())
-    (folder / "tokenizer.json").symlink_to(EMBEDDING_TOKENIZER.path())
+    shutil.copy(EMBEDDING_WEIGHTS.path(), folder / "model.onnx")
+    shutil.copy(EMBEDDING_TOKENIZER.path(), folder / "tokenizer.json")
     return folder
 
 
@@ -144,6 +145,7 @@ def own_folder(tmp_path):
 def test_an_embedding_model_in_a_folder_is_tried_and_used(own_folder):
     found = card.embedding_card(own_folder)
     assert (found.name, found.dimensions) == ("own model", 384)
+    approved.approve(own_folder, approved.hashes_of(own_folder / "model.onnx", own_folder / "tokenizer.json"))
     embedder = OnnxEmbedder(own_folder)
     assert embedder.identity.startswith("own model ")
     packaged = OnnxEmbedder()

@@ -7,7 +7,7 @@ from pathlib import Path, PurePosixPath
 from typing import Any
 
 from redlantern.reading.values import Box
-from redlantern.safety.names import path_of
+from redlantern.safety.names import path_of, visible
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,6 +60,11 @@ class Document:
         """Whether its path, file name or call-mark fits a pattern (`letters/*`, `*.pdf`, `SUR`)."""
         names = (self.path, PurePosixPath(self.path).name, self.call_mark)
         return any(fnmatch.fnmatchcase(name, pattern) for name in names)
+
+    @property
+    def shown_path(self) -> str:
+        """Its path with every sign in it shown; see safety.names."""
+        return visible(self.path)
 
     @property
     def file_path(self) -> Path:

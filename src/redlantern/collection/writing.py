@@ -12,6 +12,7 @@ from redlantern.collection.callmarks import call_mark
 from redlantern.collection.prepared import Prepared, Source
 from redlantern.reading.geometry import pack_blocks, pack_runs
 from redlantern.reading.values import Page
+from redlantern.safety.names import visible
 from redlantern.splitting.passages import Passage
 
 
@@ -77,7 +78,7 @@ def insert_refused(
     inserted = connection.execute(
         "INSERT INTO documents (sha256, call_mark, title, kind, n_pages, n_passages, refusal, container_id, part)"
         " VALUES (?, ?, ?, 'refused', 0, 0, ?, ?, ?)",
-        (sha256, mark, name.name, reason, container_id, part),
+        (sha256, mark, visible(name.name), reason, container_id, part),
     )
     return int(inserted.lastrowid)
 

@@ -11,6 +11,7 @@ from redlantern.desktop.bridge import Task
 from redlantern.desktop.desk import Desk
 from redlantern.desktop.keeping import COLLECTIONS
 from redlantern.safety.keys import PassphraseNeededError, WrongPassphraseError
+from redlantern.safety.names import path_text, visible
 
 
 class Beside(QObject):
@@ -57,7 +58,10 @@ class Beside(QObject):
             return
         words = "" if isinstance(task.failure, PassphraseNeededError) else f"{reason}\n"
         typed, is_given = QInputDialog.getText(
-            self._parent, "A passphrase is needed", f"{words}Passphrase of {path.name}", QLineEdit.EchoMode.Password
+            self._parent,
+            "A passphrase is needed",
+            f"{words}Passphrase of {visible(path_text(path.name))}",
+            QLineEdit.EchoMode.Password,
         )
         if is_given:
             self._ask(path, typed)

@@ -19,7 +19,7 @@ class SideRow(CitedRow):
         mark = QLabel(side.citation.mark)
         mark.setFont(theme.voice(theme.SANS, scale=0.88, weight=theme.BOLD))
         mark.setObjectName("fadedInk")
-        mark.setToolTip(side.citation.title.replace("<", "‹"))
+        mark.setToolTip(side.citation.title)
         dated = words_label(side.dated, family=theme.SANS, scale=0.88, name="fadedInk")
         below = QHBoxLayout()
         below.addWidget(mark)

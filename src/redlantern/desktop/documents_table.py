@@ -182,10 +182,12 @@ class DocumentsModel(QAbstractTableModel):
         if role == _DOCUMENT:
             return document
         if role == Qt.ItemDataRole.ToolTipRole:
-            words = column.shown(document, on_disk) if index.column() != 1 else f"{document.title}\n{document.path}"
+            words = (
+                column.shown(document, on_disk) if index.column() != 1 else f"{document.title}\n{document.shown_path}"
+            )
             if index.column() == 7:
                 words = "\n".join([words, self.relation(document), *document.copies]).strip()
-            return words.replace("<", "‹")
+            return words
         if role == Qt.ItemDataRole.CheckStateRole and index.column() == 0 and not document.is_refused:
             return Qt.CheckState.Checked if is_in else Qt.CheckState.Unchecked
         if role == Qt.ItemDataRole.TextAlignmentRole and column.is_number:

@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu, QPushButton
 
+from redlantern.safety.names import path_text, visible
+
 if TYPE_CHECKING:
     from redlantern.desktop.window import Window
 
@@ -72,7 +74,7 @@ def show_known(menu: QMenu, paths: list[Path], on_chosen: Callable[[Path], None]
     menu.clear()
     for path in paths[:_MOST_KNOWN]:
         action = QAction(path.stem.replace("&", "&&"), menu)
-        action.setToolTip(str(path))
+        action.setToolTip(visible(path_text(path)))
         action.triggered.connect(lambda _, path=path: on_chosen(path))
         menu.addAction(action)
     menu.setEnabled(bool(paths))

@@ -61,7 +61,7 @@ class ModelPart(QFrame):
             name = QLabel(label)
             name.setObjectName("quiet")
             said = words_label(value, family=theme.SANS)
-            said.setToolTip(tip.replace("<", "‹"))
+            said.setToolTip(tip)
             said.setAccessibleName(f"{label}: {tip or value}")
             self._facts.addWidget(name, row, 0, Qt.AlignmentFlag.AlignTop)
             self._facts.addWidget(said, row, 1)

@@ -22,6 +22,7 @@ from redlantern.desktop import theme
 from redlantern.desktop.rows import section_label, words_label
 from redlantern.progress import Progress
 from redlantern.reading.language import KNOWN
+from redlantern.safety.names import path_text, visible
 from redlantern.settings import Method, declared_settings
 
 _BIN_TOKENS = 16
@@ -245,7 +246,7 @@ def _file_row(sample: Sample) -> QWidget:
     box.setContentsMargins(0, 2, 10, 4)
     box.setSpacing(0)
     if sample.read is None:
-        box.addWidget(words_label(sample.path.name, family=theme.SERIF))
+        box.addWidget(words_label(visible(path_text(sample.path.name)), family=theme.SERIF))
         box.addWidget(words_label(f"refused: {sample.refusal}", family=theme.SANS, scale=0.88, name="problem"))
         return row
     read = sample.read
@@ -259,7 +260,7 @@ def _file_row(sample: Sample) -> QWidget:
     if n_warned:
         facts.append(f"{n_warned} pages with warnings")
     box.addWidget(words_label(f"{read.title}", family=theme.SERIF))
-    quiet = f"{sample.path.name} · {' · '.join(one for one in facts if one)}"
+    quiet = f"{visible(path_text(sample.path.name))} · {' · '.join(one for one in facts if one)}"
     box.addWidget(words_label(quiet, family=theme.SANS, scale=0.88, name="quiet"))
     return row
 

@@ -131,10 +131,13 @@ class ProofPane(QWidget):
 
 def verdict_words(proof: Proof) -> str:
     """The proof in a sentence."""
-    if proof.is_kept:
-        n_processes = len({one.process for one in proof.attempts})
-        return f"All {len(proof.attempts)} tries by {n_processes} processes ended as they must."
-    return f"{proof.n_wrong} of {len(proof.attempts)} ways are OPEN that must be closed."
+    n_processes = len({one.process for one in proof.attempts})
+    said = f"All {len(proof.attempts)} tries by {n_processes} processes ended as they must."
+    if proof.n_wrong:
+        said = f"{proof.n_wrong} of {len(proof.attempts)} ways are OPEN that must be closed."
+    if not all(one.is_filtered for one in proof.processes):
+        said += " A process runs without its filter; it is named below."
+    return said
 
 
 def table_rows(found: Sequence[Attempt]) -> list[tuple[str, ...]]:

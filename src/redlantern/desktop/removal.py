@@ -40,7 +40,7 @@ class Removal(QFrame):
         n_within = sum(one.file_path in paths for one in self._documents()) - len(paths)
         work = workbench.take_out(self._desk.opened.engine, [path_text(path) for path in paths])
         self._desk.run(work, finished=self._desk.show_documents)
-        counted = paths[0].name if len(paths) == 1 else f"{len(paths)} files"
+        counted = visible(path_text(paths[0].name)) if len(paths) == 1 else f"{len(paths)} files"
         within = f", with {n_within} documents within," if n_within else ""
         self.tell(f"{counted}{within} taken out of the collection. On disk nothing was changed.", paths)
 

@@ -43,7 +43,7 @@ class Scopes(QMenu):
             self._add(self, f"Only {name}, whose page is open", lambda: self._only([current]))
             self._add(self, f"All but {name}", lambda: model.set_in_scope([current], False))
         self._add_groups("Only one kind", documents, lambda one: one.kind)
-        self._add_groups("Only one folder", documents, lambda one: str(PurePosixPath(one.path).parent))
+        self._add_groups("Only one folder", documents, lambda one: str(PurePosixPath(one.shown_path).parent))
         self.addSeparator()
         for name, keys in sorted(self.kept.items()):
             self._add_choice(self, name, [one for one in documents if one.key in keys])

@@ -286,7 +286,7 @@ class SealRoom(QWidget):
             )
             for column, text in enumerate((moment, entry.what, words)):
                 item = QTableWidgetItem(text)
-                item.setToolTip(text.replace("<", "‹"))
+                item.setToolTip(text)
                 self.journal.setItem(row, column, item)
 
 

@@ -274,11 +274,11 @@ class ShelfList(QListView):
             if index.isValid():
                 document: Document = index.data(_Role.DOCUMENT)
                 page_index = self._page_at(index, event.pos().x(), event.pos().y())
-                words = document.reason or f"{document.title}, {document.path}"
+                words = document.reason or f"{document.title}, {document.shown_path}"
                 if page_index is not None:
                     strength = index.data(_Role.STRENGTHS)[page_index]
                     words = f"{document.call_mark} page {page_index + 1}, found {strength:.0%}"
-                QToolTip.showText(event.globalPos(), words.replace("<", "‹"), self)
+                QToolTip.showText(event.globalPos(), words, self)
             return True
         return super().viewportEvent(event)
 

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import (
     QInputDialog,
     QLabel,
     QLineEdit,
+    QMessageBox,
     QPushButton,
     QSplitter,
     QStackedWidget,
@@ -31,8 +32,10 @@ from redlantern.desktop.removal import Removal
 from redlantern.desktop.update_pane import UpdatePane
 from redlantern.progress import Progress
 from redlantern.reading.values import Page
+from redlantern.safety.names import path_text, visible
 from redlantern.settings import Method
 
+_MOST_OPENED = 5
 _FILES = "All that can be read (*);;PDF (*.pdf);;Office (*.docx *.pptx *.xlsx *.odt *.odp *.ods);;Mail (*.eml *.mbox)"
 
 
@@ -132,7 +135,7 @@ class ShelfRoom(QWidget):
             passwords[path] = ""
             if "password" in document.reason:
                 password, is_given = QInputDialog.getText(
-                    self, "A password is needed", f"Password of {path.name}. It is used once and not kept.",
+                    self, "A password is needed", f"Password of {visible(path_text(path.name))}. It is used once and not kept.",
                     QLineEdit.EchoMode.Password,
                 )  # fmt: skip
                 if not is_given:
@@ -143,8 +146,23 @@ class ShelfRoom(QWidget):
             self._desk.updates.read_again(passwords)
 
     def open_outside(self) -> None:
-        """Open the chosen documents' files in the desktop's own programs."""
-        for path in list(dict.fromkeys(one.file_path for one in self.table.chosen()))[:5]:
+        """Open the chosen documents' files in the desktop's own programs, after a yes; never one that was refused."""
+        chosen = [one for one in self.table.chosen() if not one.is_refused]
+        paths = list(dict.fromkeys(one.file_path for one in chosen))[:_MOST_OPENED]
+        if not paths:
+            return
+        names = "\n".join(visible(path_text(path)) for path in paths)
+        box = QMessageBox(self)
+        box.setWindowTitle("Open in another program?")
+        box.setText("Open in another program?")
+        box.setInformativeText(
+            f"{names}\n\nThe program that your desktop has for it reads the whole file, with everything that may be hidden in it. "
+            "It has no network when it is started from here, but one that runs already may have."
+        )
+        yes = box.addButton("Open", QMessageBox.ButtonRole.AcceptRole)
+        box.setDefaultButton(box.addButton("Leave it", QMessageBox.ButtonRole.RejectRole))
+        box.exec()
+        for path in paths if box.clickedButton() is yes else ():
             QDesktopServices.openUrl(QUrl.fromLocalFile(str(path)))
 
     # How it is built

@@ -95,7 +95,7 @@ class StatusLine(QWidget):
             words += f", about {duration_words(left_s)} left"
         detail = progress.detail if len(progress.detail) <= _LONGEST_DETAIL else progress.detail[:_LONGEST_DETAIL] + "…"
         self.activity.setText(f"{words} · {detail}" if detail else words)
-        self.activity.setToolTip(progress.detail.replace("<", "‹"))
+        self.activity.setToolTip(progress.detail)
 
     def stopping(self) -> None:
         """Cancelling was asked for."""

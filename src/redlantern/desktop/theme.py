@@ -3,9 +3,11 @@
 from dataclasses import dataclass
 from functools import cache
 from importlib import resources
+from typing import Any
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtWidgets import QApplication, QLabel, QProxyStyle, QWidget
 
 SERIF, SANS = "Source Serif Pro", "Source Sans Pro"
 REGULAR, BOLD = QFont.Weight.Normal, QFont.Weight.DemiBold
@@ -70,6 +72,22 @@ def base_points() -> float:
     return max(asked, 9.0) + 1.0 if asked > 0 else 11.0
 
 
+class PlainStyle(QProxyStyle):
+    """Shows the text of every label as it is, that of dialogs and of tips too, unless the label was told otherwise.
+
+    Left to itself Qt guesses whether a text is HTML, and file names come from anywhere.
+    """
+
+    def __init__(self) -> None:
+        super().__init__("Fusion")
+
+    def polish(self, dressed: Any) -> Any:
+        """Called once for every widget, before it is first shown."""
+        if isinstance(dressed, QLabel) and dressed.textFormat() == Qt.TextFormat.AutoText:
+            dressed.setTextFormat(Qt.TextFormat.PlainText)
+        return super().polish(dressed)
+
+
 def apply(application: QApplication) -> None:
     """Dress an application: palette for what Qt draws, style sheet for what we do."""
     colours = LAMPLIGHT
@@ -90,7 +108,7 @@ def apply(application: QApplication) -> None:
     }
     for role, colour in roles.items():
         palette.setColor(role, QColor(colour))
-    application.setStyle("Fusion")
+    application.setStyle(PlainStyle())
     # As the application's font and not in the style sheet, which would overrule the serif of the documents' words.
     plain = QFont(SANS)
     plain.setPointSizeF(base_points())

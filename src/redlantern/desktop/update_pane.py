@@ -1,6 +1,6 @@
 """What an update would do, shown before it is done."""
 
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
@@ -21,6 +21,7 @@ from redlantern.desktop import theme
 from redlantern.desktop.rows import words_label
 from redlantern.desktop.status import duration_words
 from redlantern.desktop.updates import NOT_WATCHED, TELLS, UPDATES
+from redlantern.safety.names import visible
 
 _WATCHING = (
     (NOT_WATCHED, "Look only when I ask"),
@@ -147,11 +148,11 @@ class UpdatePane(QWidget):
         self.tree.addTopLevelItem(top)
         top.setFirstColumnSpanned(True)
         for path, why in rows:
-            place = Path(path)
-            item = QTreeWidgetItem([place.name, str(place.parent), why])
+            place = PurePosixPath(visible(path))
+            item = QTreeWidgetItem([place.name, str(place.parent), visible(why)])
             item.setFont(0, theme.voice(theme.SERIF, scale=0.95))
             for column in range(3):
-                item.setToolTip(column, (why if column == 2 else path).replace("<", "‹"))
+                item.setToolTip(column, visible(why if column == 2 else path))
             top.addChild(item)
         top.setExpanded(len(rows) <= _MOST_OPEN)
 

@@ -36,6 +36,7 @@ from redlantern.desktop.trials_room import TrialsRoom
 from redlantern.desktop.workbench import Models, Opened
 from redlantern.safety import loopback, seal
 from redlantern.safety.keys import Holding, PassphraseNeededError, WrongPassphraseError
+from redlantern.safety.names import path_text, visible
 
 _BY_HAND = "by hand"
 _LOCKED_WORDS = "Its key, its index and every open page have been dropped from memory."
@@ -95,7 +96,9 @@ class Window(QMainWindow):
             return
         self.desk.close_collection()
         self._show_state()
-        self.status.activity.setText("Opening ..." if self.is_locked else f"Opening {path.name} ...")
+        self.status.activity.setText(
+            "Opening ..." if self.is_locked else f"Opening {visible(path_text(path.name))} ..."
+        )
         new_key = key or (ChosenKey() if creates else None)
         task = self._opening = Task(
             workbench.open_collection(path, self._models, new_key=new_key, passphrase=passphrase)
@@ -331,7 +334,7 @@ class Window(QMainWindow):
             opened.engine.close()
             return
         self.status.activity.setText(opened.only_reading or opened.notice)
-        self.status.activity.setToolTip(opened.notice.replace("<", "‹"))
+        self.status.activity.setToolTip(opened.notice)
         self._leave_lock()
         self._absence.idle_minutes = opened.idle_minutes
         self.desk.open(opened)
@@ -415,7 +418,9 @@ class Window(QMainWindow):
 
     def _show_state(self) -> None:
         opened = self.desk.opened
-        name = "Locked" if self.is_locked else opened.engine.collection.name if opened is not None else "No collection"
+        name = "Locked" if self.is_locked else "No collection"
+        if opened is not None and not self.is_locked:
+            name = visible(path_text(opened.engine.collection.name))
         self._collection_button.setText(name if len(name) <= 26 else name[:25] + "…")
         self.setWindowTitle(f"{name} - Red Lantern" if opened is not None else "Red Lantern")
         for widget in (self.question, self.ask_button):

@@ -18,6 +18,7 @@ from typing import Any
 from redlantern.reading import errors
 from redlantern.reading.geometry import BLOCK_BYTES, RUN_BYTES, unpack_blocks, unpack_runs, unpacked
 from redlantern.reading.values import Block, Origin, Page, Part, ReadFile
+from redlantern.safety.names import visible
 
 Message = tuple[dict[str, Any], bytes]
 OnPage = Callable[[int, int], None]
@@ -185,7 +186,7 @@ def _document(head: dict[str, Any], pages: Sequence[Page]) -> ReadFile:
         raise ValueError("too many details")
     kept = {_line(name, 100): _line(value, _MOST_DETAIL_CHARS) for name, value in details.items()}
     return ReadFile(
-        kind, _line(head["title"], _MOST_NAME_CHARS), tuple(pages), _sentences(head["notes"]), kept, language
+        kind, visible(_line(head["title"], _MOST_NAME_CHARS)), tuple(pages), _sentences(head["notes"]), kept, language
     )  # fmt: skip
 
 

@@ -196,12 +196,17 @@ class ReaderPool:
         self, reader: _Reader, request: dict[str, Any], cancel: Cancel, handle: int, on_page: OnPage | None
     ) -> ReadFile:
         gathering = Gathering(on_page)
-        with contextlib.closing(reader.ask(request, cancel, self._timeout_s, handle)) as messages:
-            for head, body in messages:
-                read = gathering.take(head, body)
-                if read is not None:
-                    return read
-        raise errors.ReaderBrokeError
+        try:
+            with contextlib.closing(reader.ask(request, cancel, self._timeout_s, handle)) as messages:
+                for head, body in messages:
+                    read = gathering.take(head, body)
+                    if read is not None:
+                        return read
+            raise errors.ReaderBrokeError
+        except errors.ReaderBrokeError:
+            # One that says what no reader does may be anybody's by now.
+            reader.stop()
+            raise
 
     def picture(self, path: Path, page_index: int, scale: float, cancel: Cancel, *, part: str = "") -> PagePicture:
         """Print a page to pixels in a reader process; `scale` is pixels per point, `part` names a document in the file.
@@ -219,11 +224,15 @@ class ReaderPool:
                 "do": "picture", "name": names.path_text(path.name), "part": part, "page_index": page_index, "scale": scale,
             }  # fmt: skip
             with self._reader() as reader:
-                for head, body in reader.ask(request, cancel, self._timeout_s, handle):
-                    if head.get("is") == "picture":
-                        return PagePicture(*picture_of(head, body))
-                    if head.get("is") == "refused":
-                        raise refusal(head)
+                try:
+                    for head, body in reader.ask(request, cancel, self._timeout_s, handle):
+                        if head.get("is") == "picture":
+                            return PagePicture(*picture_of(head, body))
+                        if head.get("is") == "refused":
+                            raise refusal(head)
+                except errors.ReaderBrokeError:
+                    reader.stop()
+                    raise
         finally:
             os.close(handle)
         raise errors.damaged("PDF")

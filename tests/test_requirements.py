@@ -1,0 +1,40 @@
+"""What is installed is what was looked at: every requirement with its version and the hashes of its files, from no named place."""
+
+import re
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parents[1]
+FILES = sorted(ROOT.glob("requirements*.txt"))
+_HASH = re.compile(r"--hash=sha256:[0-9a-f]{64}")
+
+
+def entries(path):
+    """The requirements of a file, each with all that belongs to it."""
+    text = re.sub(r"\\\n", " ", path.read_text())
+    return [line for line in text.splitlines() if line.strip() and not line.startswith("#")]
+
+
+def test_there_are_three_lists():
+    assert [one.name for one in FILES] == ["requirements-dev.txt", "requirements-models.txt", "requirements.txt"]
+
+
+@pytest.mark.parametrize("path", FILES, ids=lambda one: one.name)
+def test_every_requirement_is_pinned_with_its_hashes(path):
+    found = entries(path)
+    assert found
+    for entry in found:
+        name, *rest = entry.split()
+        assert re.fullmatch(r"[A-Za-z0-9._-]+==[A-Za-z0-9.!+_-]+", name), name
+        assert rest and all(_HASH.fullmatch(one) for one in rest), name
+        assert len(set(rest)) == len(rest), name
+    names = [re.sub("[._-]+", "-", entry.split("==")[0].lower()) for entry in found]
+    assert len(set(names)) == len(names)
+
+
+def test_the_lists_are_installed_with_their_hashes_required_and_name_no_place():
+    run = (ROOT / "run").read_text()
+    for path in FILES:
+        assert f"pip_install --require-hashes -r {path.name}" in run
+        assert "://" not in path.read_text() and "index-url" not in path.read_text()
