@@ -16,8 +16,9 @@ def entries(path):
     return [line for line in text.splitlines() if line.strip() and not line.startswith("#")]
 
 
-def test_there_are_three_lists():
-    assert [one.name for one in FILES] == ["requirements-dev.txt", "requirements-models.txt", "requirements.txt"]
+def test_there_are_four_lists():
+    names = ["requirements-dev.txt", "requirements-fuzz.txt", "requirements-models.txt", "requirements.txt"]
+    assert [one.name for one in FILES] == names
 
 
 @pytest.mark.parametrize("path", FILES, ids=lambda one: one.name)

@@ -30,6 +30,10 @@ _KINDS = {
 }
 """What is tried, in the words of the table's rows."""
 _SHORT = {attempts.WINDOW: "window", attempts.RECOGNITION: "recognition", attempts.HOST: "model", attempts.LINK: "link"}
+_LEGEND = (
+    "closed: the kernel refused it. needed: open to the window alone, which keeps your collections, opens documents in their own "
+    "programs and asks this login's secret store."
+)
 _CLOSED, _NEEDED, _OPEN = "closed", "needed", "OPEN"
 
 
@@ -55,6 +59,7 @@ class ProofPane(QWidget):
         self.details_button.setCheckable(True)
         self.details_button.setAccessibleName("Show each try, with what the kernel said")
         self._lacks = words_label("", family=theme.SANS, name="problem")
+        self._legend = words_label(_LEGEND, family=theme.SANS, scale=0.95, name="quiet")
         self._table, self._processes, self._details = QGridLayout(), QGridLayout(), QGridLayout()
         self._processes_label = section_label("EVERY PROCESS, AND WHAT THE KERNEL LETS IT OPEN")
         self._details_box = QWidget()
@@ -93,6 +98,7 @@ class ProofPane(QWidget):
             grid.setHorizontalSpacing(14)
             grid.setVerticalSpacing(3)
         box.addLayout(self._table)
+        box.addWidget(self._legend)
         row = QHBoxLayout()
         row.addWidget(self.details_button)
         row.addStretch(1)
@@ -104,7 +110,7 @@ class ProofPane(QWidget):
         inner.addWidget(self._processes_label)
         inner.addLayout(self._processes)
         box.addWidget(self._details_box)
-        for widget in (self._lacks, self.details_button, self._details_box):
+        for widget in (self._lacks, self._legend, self.details_button, self._details_box):
             widget.hide()
 
     def _on_proved(self, proof: Proof) -> None:
@@ -117,6 +123,7 @@ class ProofPane(QWidget):
         _fill(self._table, table_rows(proof.attempts))
         _fill(self._details, _detail_rows(proof.attempts))
         _fill(self._processes, _process_rows(proof.processes))
+        self._legend.show()
         self.details_button.show()
 
     def _on_failed(self, reason: str) -> None:
@@ -143,7 +150,7 @@ def verdict_words(proof: Proof) -> str:
 def table_rows(found: Sequence[Attempt]) -> list[tuple[str, ...]]:
     """A row for each kind of try, a column for each process: closed, needed (open, and meant to be), or OPEN."""
     processes = list(dict.fromkeys(one.process for one in found))
-    rows: list[tuple[str, ...]] = [("", *(_SHORT.get(one, one) for one in processes))]
+    rows: list[tuple[str, ...]] = [("It tried to", *(_SHORT.get(one, one) for one in processes))]
     for kind, words in _KINDS.items():
         cells = []
         for process in processes:
@@ -188,4 +195,6 @@ def _fill(grid: QGridLayout, rows: Sequence[Sequence[str]]) -> None:
             label.setWordWrap(column == len(words) - 1 and len(words) == 3)
             label.setStyleSheet(_colour(text))
             grid.addWidget(label, row, column, Qt.AlignmentFlag.AlignTop)
-    grid.setColumnStretch(max(map(len, rows), default=1), 1)
+    # Sentences take the room that is left; a table of short words keeps to the left.
+    width = max(map(len, rows), default=1)
+    grid.setColumnStretch(width - 1 if width == 3 else width, 1)

@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from redlantern.collection.process_lock import LOCK_ENDING
 from redlantern.desktop import seal_work, theme
 from redlantern.desktop.desk import Desk
 from redlantern.desktop.proof_pane import ProofPane
@@ -307,7 +308,11 @@ def _meaning(path: str) -> str:
         return "   as it was before a change of file version"
     if ".damaged-" in path:
         return "   put aside when it was mended"
-    endings = {"-wal": "   latest changes, encrypted", "-shm": "   where those are; holds no words"}
+    endings = {
+        LOCK_ENDING: "   keeps other programs from replacing it meanwhile",
+        "-wal": "   latest changes, encrypted",
+        "-shm": "   where those are; holds no words",
+    }
     return next((words for end, words in endings.items() if path.endswith(end)), "")
 
 
