@@ -14,7 +14,7 @@ _FIRST = 1
 """The first byte of an input says what is done with the rest: read as a file, or taken for a reader's page."""
 
 with atheris.instrument_imports(include=["redlantern"]):
-    from redlantern.reading import recognition
+    from redlantern.reading import errors, recognition
     from redlantern.reading.answers import Gathering
     from redlantern.reading.errors import FileRefusedError
     from redlantern.reading.material import Material
@@ -35,8 +35,10 @@ def one_input(data: bytes) -> None:
 
 def _file(data: bytes) -> None:
     try:
-        read = read_material(Material("x", data=data))
-    except (FileRefusedError, MemoryError):
+        # As a reader does it: what a library raises is a refusal. A crash, a hang and a document that is none are findings.
+        with errors.making_sense():
+            read = read_material(Material("x", data=data))
+    except (FileRefusedError, OSError):
         return
     for page in read.pages:
         for block in page.blocks:

@@ -148,6 +148,33 @@ def test_without_landlock_the_filter_stands_and_the_rest_is_said(monkeypatch):
     assert run(code)[1].split("\n") == ["True False", "True False", "refused"]
 
 
+def test_without_landlock_the_rows_that_are_open_are_known():
+    code = (
+        "import json, os, sys\nfrom redlantern.safety import attempts, landlock, seal\nlandlock.version = lambda: 0\n"
+        "with attempts.canary() as folder:\n    pid = os.fork()\n    if not pid:\n        seal.put_on_reader()\n"
+        "        print(json.dumps(attempts.try_all(folder, os.getppid())), flush=True)\n        os._exit(0)\n"
+        "    os.waitpid(pid, 0)"
+    )
+    _, said, problem = run(code)
+    assert said, problem
+    is_open = {row["kind"] for row in json.loads(said) if not row["is_closed"]}
+    assert "files" in is_open and is_open <= {"files", "other processes"}
+
+
+def test_told_to_go_on_unsealed_it_still_reads_no_document(tmp_path):
+    (tmp_path / "note.txt").write_text("The blower stands in the passage.")
+    words = ["--unsealed", "index", str(tmp_path / "c.redlantern"), str(tmp_path / "note.txt"), "--json"]
+    code, said, problem = run(
+        _WITHOUT_LIBRARY.format(words=words) + "from redlantern.__main__ import main\nsys.exit(main())"
+    )
+    assert code == 0, problem
+    form = json.loads(said)["documents"]
+    assert form["read"] == 0
+    assert form["refused"][0]["reason"].startswith(
+        "No file is read here, for a reader could not be confined. The library"
+    )
+
+
 def test_rules_that_the_kernel_does_not_take_are_no_seal():
     code = (
         "from redlantern.safety import landlock, seal\nlandlock._RESTRICT_SELF = 9999\n"

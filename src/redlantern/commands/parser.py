@@ -5,6 +5,7 @@ from pathlib import Path
 from typing import Any
 
 from redlantern import __version__
+from redlantern.safety import seal
 from redlantern.safety.keys import Holding
 
 
@@ -16,6 +17,11 @@ def make_parser() -> argparse.ArgumentParser:
         "Without a command, opens the window.",
     )
     parser.add_argument("--version", action="version", version=f"redlantern {__version__}")
+    # Looked at before anything else is loaded, in __main__; here only so that it is explained.
+    parser.add_argument(
+        seal.UNSEALED, action="store_true",
+        help="as the first word: start although the kernel cannot be asked to refuse the network; no document is read then",
+    )  # fmt: skip
     commands = parser.add_subparsers(dest="command", metavar="COMMAND")
 
     one = commands.add_parser("open", help="open the window on a collection")
@@ -83,7 +89,9 @@ def make_parser() -> argparse.ArgumentParser:
     one.add_argument("--yes", action="store_true", help="do not ask")
     _passphrase(one)
 
-    one = commands.add_parser("seal-test", help="try to reach a network in several ways, and show that none works")
+    one = commands.add_parser(
+        "seal-test", help="let every process of the program try to get out, and show what the kernel said"
+    )
     one.add_argument("--json", action="store_true", help="print the tables as JSON")
     return parser
 

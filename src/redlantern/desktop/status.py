@@ -44,9 +44,15 @@ class StatusLine(QWidget):
         self._speed = QLabel("")
         self._memory = QLabel("")
         but_for = f", but for your model server at {model_server}" if model_server else ""
-        self.seal_label = QLabel(f"● sealed{but_for}" if seal.is_on else "○ NOT SEALED")
+        unwalled = "" if seal.has_wall or not seal.is_on else ", without Landlock"
+        self.seal_label = QLabel(f"● sealed{unwalled}{but_for}" if seal.is_on else "○ NOT SEALED")
         self.seal_label.setToolTip(
             f"The kernel refuses every network socket to Red Lantern and everything it starts{but_for}."
+            + (
+                " It has no Landlock: what readers may read is not limited; the Seal room says more."
+                if unwalled
+                else ""
+            )
             if seal.is_on
             else f"The network is not closed off. {seal.reason}"
         )

@@ -1,5 +1,8 @@
 """Why a file could not be read, each with what its owner can do about it."""
 
+import contextlib
+from collections.abc import Iterator
+
 from redlantern.errors import RedlanternError
 
 
@@ -89,12 +92,36 @@ def broke_the_reader(what: str) -> FileRefusedError:
     return FileRefusedError(what, _MAY_BE_HOSTILE)
 
 
+def no_confinement(reason: str) -> FileRefusedError:
+    """A reader cannot be kept from the network and from other files on this machine."""
+    return FileRefusedError(
+        "no file is read here, for a reader could not be confined", f"{reason} Then start Red Lantern again and update."
+    )
+
+
 def unforeseen(what: str) -> FileRefusedError:
     """Something happened that nobody thought of; `what` is its kind, and never words of the file."""
     return FileRefusedError(
         f"something unforeseen happened while it was indexed ({what})",
         "The other files were indexed. Save it again in its own program, or report it with the kind in brackets.",
     )
+
+
+@contextlib.contextmanager
+def making_sense() -> Iterator[None]:
+    """Tell whatever a library raises on a hostile file as a refusal of it, or of the one document within it.
+
+    The edge between us and them: they may raise anything. What the file system
+    says, and a refusal, stay what they are.
+    """
+    try:
+        yield
+    except (FileRefusedError, OSError):
+        raise
+    except MemoryError as failure:
+        raise broke_the_reader("reading it took more memory than a reader may use") from failure
+    except Exception as failure:
+        raise broke_the_reader(f"the reader could not make sense of it ({type(failure).__name__})") from failure
 
 
 def unreadable(why: str) -> FileRefusedError:

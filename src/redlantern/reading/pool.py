@@ -19,7 +19,7 @@ from redlantern.progress import Cancel
 from redlantern.reading import errors, frames
 from redlantern.reading.answers import Gathering, Message, OnPage, picture_of, refusal
 from redlantern.reading.values import ReadFile
-from redlantern.safety import names
+from redlantern.safety import names, seal
 from redlantern.safety.children import start_child
 
 MOST_FILE_MB = 500
@@ -180,6 +180,7 @@ class ReaderPool:
         Cancelled
             If stopping was asked for.
         """
+        _check_confinement()
         handle = _opened(path)
         try:
             request = {"do": "read", "name": names.path_text(path.name), "password": password}
@@ -218,6 +219,7 @@ class ReaderPool:
         Cancelled
             If stopping was asked for.
         """
+        _check_confinement()
         handle = _opened(path)
         try:
             request = {
@@ -260,6 +262,18 @@ class ReaderPool:
             yield reader
         finally:
             self._idle.put(reader)
+
+
+def _check_confinement() -> None:
+    """No file is read where a reader cannot be confined, also by a program that was told to go on without its seal.
+
+    Raises
+    ------
+    FileRefusedError
+    """
+    state = seal.state()
+    if not state.is_on:
+        raise errors.no_confinement(state.reason)
 
 
 def _opened(path: Path) -> int:

@@ -37,7 +37,8 @@ def read_material(material: Material, on_page: OnPage = lambda done, total: None
         raise errors.unsafe("it lies too deep within other files")
 
     def read_part(part: Material) -> ReadFile:
-        return read_material(part, lambda done, total: None, depth + 1)
+        with errors.making_sense():
+            return read_material(part, lambda done, total: None, depth + 1)
 
     read = _reader(kinds.kind_of(material), on_page, read_part)(material)
     parts = tuple(replace(part, read=_completed(part.read)) if part.read else part for part in read.parts)

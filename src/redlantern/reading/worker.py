@@ -71,16 +71,13 @@ def _serve(request: dict[str, Any], handle: int, answers: IO[bytes]) -> None:
     try:
         work = {"read": _read, "picture": _picture}[request["do"]]
         material = Material(request["name"], handle, password=request.get("password", ""))
-        work(request, material, lambda head, body: frames.send(answers, head, body))
+        with errors.making_sense():
+            work(request, material, lambda head, body: frames.send(answers, head, body))
         return
     except errors.FileRefusedError as failure:
         refusal = failure
     except OSError as failure:
         refusal = errors.unreadable(failure.strerror or "unknown error")
-    except MemoryError:
-        refusal = errors.broke_the_reader("reading it took more memory than a reader may use")
-    except Exception as failure:  # the outer edge of the process: any library may raise anything on a hostile file
-        refusal = errors.broke_the_reader(f"the reader could not make sense of it ({type(failure).__name__})")
     frames.send(answers, {"is": "refused", "reason": refusal.reason, "advice": refusal.advice})
 
 

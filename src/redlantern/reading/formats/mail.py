@@ -55,7 +55,8 @@ def read_mbox(material: Material, read_part: ReadPart) -> ReadFile:
             raise errors.unsafe(f"it holds more than {MOST_MESSAGES:,} messages")
         name = f"message {number}"
         try:
-            read = _read_message(raw, name, read_part)
+            with errors.making_sense():
+                read = _read_message(raw, name, read_part)
         except errors.FileRefusedError as refusal:
             parts.append(Part(name, None, str(refusal)))
             continue
@@ -211,7 +212,7 @@ def _text(part: _AnyPart) -> str:
     if charset:
         try:
             return raw.decode(charset)
-        except (LookupError, UnicodeDecodeError):
+        except (LookupError, ValueError):  # a name of no encoding, even one that is no name
             pass
     return decode(raw)
 
