@@ -5,10 +5,11 @@ from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
-from redlantern.collection.file import CollectionFile, put_in_place
+from redlantern.collection.file import CollectionFile
 from redlantern.collection.opening import EXCHANGED, exchange_copies
 from redlantern.collection.plan import UpdatePlan
 from redlantern.collection.store import Collection
+from redlantern.collection.unfinished import put_in_place
 from redlantern.collection.update import Workshop, carry_out
 from redlantern.progress import Cancel, Progress, Report
 

@@ -1,24 +1,20 @@
 """An open collection file: its connections, its locks, and copies of it."""
 
 import contextlib
-import os
-import stat
 import threading
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
-from urllib.parse import quote
 
 from redlantern.collection import errors, schema
+from redlantern.collection.connecting import connected, database, log_path
 from redlantern.collection.process_lock import ProcessLock
+from redlantern.collection.unfinished import make_unfinished, put_in_place
 from redlantern.locks import ReadersWriterLock
 from redlantern.progress import Cancel, Progress, Report, silent
 from redlantern.safety import keys
 from redlantern.safety.keys import Holding
-from redlantern.safety.placing import sync_folder
 
-UNFINISHED = ".unfinished"
-"""Ends the name of a file that is being made beside the one it will replace."""
 _UNUSED_ONE_IN = 5
 _STEPS_BETWEEN_LOOKS = 20_000
 """How many steps of the database's machine pass between two looks whether to stop: some hundredths of a second."""
@@ -103,14 +99,14 @@ class CollectionFile:
                     yield connection
                     connection.execute("COMMIT")
                 except BaseException:
-                    with contextlib.suppress(_database().Error):
+                    with contextlib.suppress(database().Error):
                         connection.execute("ROLLBACK")
                     raise
 
     @contextlib.contextmanager
     def explained(self) -> Iterator[None]:
         """Turn the database's errors into ours."""
-        driver = _database()
+        driver = database()
         try:
             yield
         except driver.OperationalError as failure:
@@ -147,7 +143,7 @@ class CollectionFile:
         with self.reading() as connection:
             try:
                 opened = connection.open_blob(table, column, row_id, True)
-            except _database().OperationalError as failure:
+            except database().OperationalError as failure:
                 if "no such rowid" in str(failure):
                     raise errors.DocumentChangedError from failure
                 raise
@@ -261,7 +257,7 @@ class CollectionFile:
             try:
                 self._export(beside, key, salt, report, cancel or Cancel())
                 if changes is not None:
-                    with self.explained(), contextlib.closing(_connected(beside, bytearray(key), salt)) as copy:
+                    with self.explained(), contextlib.closing(connected(beside, bytearray(key), salt)) as copy:
                         changes(copy)
                 if target == self.path:
                     self.close_settled()
@@ -292,7 +288,7 @@ class CollectionFile:
                 connection.execute(f"PRAGMA copy.application_id = {schema.APPLICATION_ID}")
                 connection.execute(f"PRAGMA copy.user_version = {version}")
                 connection.execute("PRAGMA copy.journal_mode = WAL")
-            except _database().OperationalError:
+            except database().OperationalError:
                 cancel.check()  # what was stopped is no failure
                 raise
             connection.execute("DETACH DATABASE copy")
@@ -320,7 +316,7 @@ class CollectionFile:
         """
         self.settle()
         self.drop_connections()
-        log = _log_path(self.path)
+        log = log_path(self.path)
         if log.exists() and log.stat().st_size:
             raise errors.CannotWriteError(str(self.path), "its latest changes could not be brought into the file")
 
@@ -378,95 +374,13 @@ class CollectionFile:
 
     def _connect(self) -> Any:
         self._check_open()
-        return _connected(self.path, self._key, self.salt, is_read_only=self.is_read_only)
+        return connected(self.path, self._key, self.salt, is_read_only=self.is_read_only)
 
     def _check_open(self) -> None:
         if self._is_closed:
             raise errors.ClosedCollectionError(str(self.path))
 
 
-def make_unfinished(target: Path) -> Path:
-    """Make the empty file that is to take the place of `target`; what an interruption left of one goes.
-
-    Raises
-    ------
-    CannotWriteError
-        If there is another file of its name, or none can be made.
-    """
-    beside = target.with_name(target.name + UNFINISHED)
-    try:
-        if beside.is_symlink() or (beside.exists() and not _is_a_beginning(beside)):
-            raise errors.CannotWriteError(str(beside), "there is another file of this name")
-        beside.unlink(missing_ok=True)
-        os.close(os.open(beside, os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_NOFOLLOW, 0o600))
-    except OSError as failure:
-        raise errors.CannotWriteError(str(target), failure.strerror or "unknown error") from failure
-    return beside
-
-
-def put_in_place(beside: Path, target: Path) -> None:
-    """Give a finished file its name, in one step, once it is on the disk."""
-    try:
-        with beside.open("rb") as file:
-            os.fsync(file.fileno())
-        beside.replace(target)
-        sync_folder(target.parent)
-    except OSError as failure:
-        raise errors.CannotWriteError(str(target), failure.strerror or "unknown error") from failure
-
-
 def wipe(key: bytearray) -> None:
     """Overwrite a key in memory."""
     key[:] = bytes(len(key))
-
-
-def _is_a_beginning(path: Path) -> bool:
-    """Whether a file is the beginning of a collection, as an interruption leaves it."""
-    status = path.stat()
-    if not stat.S_ISREG(status.st_mode):
-        return False
-    with path.open("rb") as file:
-        salt = file.read(keys.SALT_BYTES)
-    return not salt or keys.holding_of(salt) is not None
-
-
-def _log_path(path: Path) -> Path:
-    return path.with_name(path.name + "-wal")
-
-
-def _connected(path: Path, key: bytearray, salt: bytes, *, is_read_only: bool = False) -> Any:
-    driver = _database()
-    place = f"file:{quote(os.fsencode(path.absolute()))}{_options(path, is_read_only=is_read_only)}"
-    try:
-        connection = driver.connect(place, uri=True, isolation_level=None, check_same_thread=False, timeout=10)
-    except driver.OperationalError as failure:
-        raise errors.CannotWriteError(str(path), str(failure)) from failure
-    # Damage is told in our words, and not on the terminal behind our back.
-    connection.execute("PRAGMA cipher_log_level = NONE")
-    connection.execute(f"PRAGMA key = \"x'{key.hex()}{salt.hex()}'\"")
-    if is_read_only:
-        # The index of the log is then kept in memory and not in a file beside it, which nobody could make here.
-        connection.execute("PRAGMA locking_mode = EXCLUSIVE")
-    # Sorting and building indexes must not spill plain pages to disk.
-    connection.execute("PRAGMA temp_store = MEMORY")
-    connection.execute("PRAGMA foreign_keys = ON")
-    connection.execute("PRAGMA secure_delete = ON")
-    connection.execute("PRAGMA synchronous = FULL")
-    return connection
-
-
-def _options(path: Path, *, is_read_only: bool) -> str:
-    if not is_read_only:
-        return "?mode=rw"
-    log = _log_path(path)
-    if log.exists() and log.stat().st_size:
-        # Entries that a program did not come to bring into the file before it ended: they are read from the log. Nobody
-        # takes the database's own locks for that, which would need the right to write; our lock keeps others from replacing it.
-        return "?mode=ro&vfs=unix-none"
-    return "?mode=ro&immutable=1"
-
-
-def _database() -> Any:
-    import sqlcipher3.dbapi2 as driver
-
-    return driver

@@ -7,8 +7,9 @@ import shutil
 from pathlib import Path
 
 from redlantern.collection import errors, schema
-from redlantern.collection.file import UNFINISHED, CollectionFile, make_unfinished, put_in_place
+from redlantern.collection.file import CollectionFile
 from redlantern.collection.process_lock import LOCK_ENDING, ProcessLock
+from redlantern.collection.unfinished import UNFINISHED, make_unfinished, put_in_place
 from redlantern.safety import keys
 from redlantern.safety.keys import Holding
 

@@ -10,12 +10,12 @@ from pathlib import Path
 from typing import Any
 
 from redlantern.collection import errors
-from redlantern.collection.file import UNFINISHED
 from redlantern.collection.opening import files_of, is_of_a_collection
 from redlantern.collection.prepared import NOT_EMBEDDED, MadeWith, Source
 from redlantern.collection.process_lock import LOCK_ENDING
 from redlantern.collection.split import is_current_splitting
 from redlantern.collection.store import Collection, hidden_name
+from redlantern.collection.unfinished import UNFINISHED
 from redlantern.progress import Cancel
 from redlantern.safety.names import path_of, path_text
 

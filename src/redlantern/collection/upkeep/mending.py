@@ -7,9 +7,10 @@ from pathlib import Path
 from typing import Any
 
 from redlantern.collection import errors
-from redlantern.collection.file import CollectionFile, make_unfinished, put_in_place
+from redlantern.collection.file import CollectionFile
 from redlantern.collection.schema import APPLICATION_ID, TABLES, VERSION
 from redlantern.collection.store import Collection
+from redlantern.collection.unfinished import make_unfinished, put_in_place
 from redlantern.progress import Cancel, Progress, Report, silent
 
 _MOST_IN_VAIN = 1_000

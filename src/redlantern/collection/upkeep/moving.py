@@ -6,10 +6,10 @@ import shutil
 from pathlib import Path
 
 from redlantern.collection import errors
-from redlantern.collection.file import make_unfinished, put_in_place
 from redlantern.collection.known import note_copy
 from redlantern.collection.opening import older_copies, put_aside
 from redlantern.collection.store import Collection
+from redlantern.collection.unfinished import make_unfinished, put_in_place
 from redlantern.collection.upkeep.backup import check_place
 from redlantern.progress import Cancel, Report, silent
 from redlantern.safety.placing import sync_folder

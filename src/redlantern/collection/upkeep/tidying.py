@@ -6,10 +6,10 @@ from pathlib import Path
 from typing import Any
 
 from redlantern.collection.errors import CannotReadError, CollectionMissingError
-from redlantern.collection.file import UNFINISHED
 from redlantern.collection.known import note_copy, others_with_salt
 from redlantern.collection.opening import exchange_copies, read_salt
 from redlantern.collection.store import Collection
+from redlantern.collection.unfinished import UNFINISHED
 from redlantern.safety import keys
 from redlantern.safety.names import path_of, path_text
 
