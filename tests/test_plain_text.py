@@ -31,7 +31,7 @@ from pathlib import Path
 from redlantern.safety import limits, seal
 seal.put_on(); limits.no_core_dumps()
 from redlantern.desktop import portrait, seal_work, start
-from redlantern.desktop.key_dialog import ChosenKey
+from redlantern.application.opening import NewKey
 from redlantern.desktop.window import Window
 import signal
 from PyQt6.QtCore import QTimer
@@ -64,9 +64,9 @@ portrait.wait_until(lambda: room.update_pane.plan is not None and settled())
 window.go_to(4)
 window.seal_room.proof_pane.run()
 portrait.wait_until(lambda: window.seal_room.proof_pane.proof is not None and settled())
-window.desk.run(seal_work.change_key(window.desk.opened.engine, ChosenKey()))
+window.desk.run(seal_work.change_key(window.desk.opened.engine, NewKey()))
 portrait.wait_until(settled)
-window.desk.run(seal_work.back_up(window.desk.opened.engine, place / "copy.redlantern", ChosenKey()))
+window.desk.run(seal_work.back_up(window.desk.opened.engine, place / "copy.redlantern", NewKey()))
 portrait.wait_until(settled)
 window.seal_room.search_plain()
 portrait.wait_until(settled)

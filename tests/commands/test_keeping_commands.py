@@ -4,7 +4,7 @@ import json
 
 import pytest
 
-from redlantern.commands import shared, unlock
+from redlantern.commands import unlock
 from redlantern.commands.line import EXIT_DONE, EXIT_FAILED, EXIT_USAGE, run
 from tests.conftest import SmallEmbedder
 
@@ -12,8 +12,8 @@ from tests.conftest import SmallEmbedder
 @pytest.fixture(autouse=True)
 def stand_ins(monkeypatch):
     """The stand-in model: what is tried here is the commands."""
-    monkeypatch.setattr(shared, "named_embedder", lambda folder: (SmallEmbedder(), ""))
-    monkeypatch.setattr("redlantern.commands.check.named_embedder", lambda folder: (SmallEmbedder(), ""))
+    monkeypatch.setattr("redlantern.application.opening.named_embedder", lambda *_: (SmallEmbedder(), ""))
+    monkeypatch.setattr("redlantern.commands.check.named_embedder", lambda *_: (SmallEmbedder(), ""))
 
 
 @pytest.fixture

@@ -4,11 +4,11 @@ import pytest
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
+from redlantern.application.opening import Models
 from redlantern.collection.store import Collection
 from redlantern.desktop import bridge, start
 from redlantern.desktop.key_dialog import KeyDialog
 from redlantern.desktop.window import Window
-from redlantern.desktop.workbench import Models
 from redlantern.progress import Cancel, silent
 from tests.conftest import SmallEmbedder, SmallLanguageModel, write_pdf
 

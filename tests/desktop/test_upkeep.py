@@ -8,11 +8,11 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QDesktopServices
 from PyQt6.QtWidgets import QApplication, QLabel, QMessageBox, QToolTip
 
+from redlantern.application.opening import NewKey
 from redlantern.collection.file import CollectionFile
 from redlantern.desktop import seal_work
 from redlantern.desktop.absence import IDLE
 from redlantern.desktop.header import QUESTION_HINT
-from redlantern.desktop.key_dialog import ChosenKey
 from redlantern.progress import Cancel, silent
 from redlantern.safety.keys import Holding
 from tests.desktop.conftest import WAIT_MS, ask, click_in_box, open_in, settle, when_shown
@@ -39,7 +39,7 @@ def slow_export(monkeypatch):
 
 def begin(window, qtbot, begun):
     told = []
-    work = seal_work.change_key(window.desk.opened.engine, ChosenKey(Holding.FILE))
+    work = seal_work.change_key(window.desk.opened.engine, NewKey(Holding.FILE))
     window.desk.upkeep.begin(work, WORDS, finished=told.append, failed=told.append)
     qtbot.waitUntil(begun.is_set, timeout=WAIT_MS)
     return told

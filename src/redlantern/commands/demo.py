@@ -4,8 +4,9 @@ import os
 from pathlib import Path
 
 from redlantern.answering.asking import Question
+from redlantern.application.opening import NewKey
 from redlantern.commands.ask import answer, in_words
-from redlantern.commands.shared import NewKey, ProgressLine, engine_on, stoppable
+from redlantern.commands.shared import ProgressLine, engine_on, stoppable
 from redlantern.commands.window import has_display, show_window
 from redlantern.errors import UsageError
 from redlantern.safety.places import data_directory, private_directory

@@ -4,9 +4,10 @@ import json
 from collections.abc import Sequence
 from pathlib import Path
 
+from redlantern.application.opening import NewKey
 from redlantern.collection.plan import check_there_are_files
 from redlantern.collection.update import Summary
-from redlantern.commands.shared import NewKey, ProgressLine, engine_on, plain, stoppable
+from redlantern.commands.shared import ProgressLine, engine_on, plain, stoppable
 from redlantern.safety.names import json_line
 
 

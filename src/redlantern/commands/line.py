@@ -67,8 +67,8 @@ def _dispatch(given: argparse.Namespace) -> int:
 
             return demo.demo(given.picture)
         case "index":
+            from redlantern.application.opening import NewKey
             from redlantern.commands import index
-            from redlantern.commands.shared import NewKey
             from redlantern.commands.unlock import new_passphrase
 
             is_locked = given.key is Holding.PASSPHRASE and not given.collection.exists()

@@ -6,28 +6,15 @@ import signal
 import sys
 import threading
 from collections.abc import Iterator
-from dataclasses import dataclass
 from pathlib import Path
 from types import FrameType
 
 from redlantern.answering.engine import Engine
-from redlantern.collection import upkeep
-from redlantern.collection.known import note_collection
-from redlantern.collection.store import Collection
-from redlantern.commands.unlock import open_collection
+from redlantern.application.opening import Claim, Models, NewKey, open_session
+from redlantern.commands.unlock import BY_COMMAND, passphrase_from
 from redlantern.errors import UsageError
-from redlantern.models.chosen import EMBEDDING_MODEL, chosen_language_model, named_embedder
 from redlantern.progress import Cancel, Progress
-from redlantern.safety.keys import Holding
 from redlantern.safety.names import storable, visible
-
-
-@dataclass(frozen=True)
-class NewKey:
-    """How the key of a collection is to be held that is made now."""
-
-    holding: Holding = Holding.FILE
-    passphrase: str = ""
 
 
 @contextlib.contextmanager
@@ -39,6 +26,7 @@ def engine_on(
     writes_prose: bool = True,
     model: Path | None = None,
     passphrase_source: str | None = None,
+    models: Models | None = None,
 ) -> Iterator[Engine]:
     """Open a collection with its models, and close both at the end.
 
@@ -52,34 +40,30 @@ def engine_on(
     writes_prose : bool
         Whether a language model is wanted.
     model : Path
-        A GGUF file instead of the packaged one.
+        A GGUF file instead of the collection's own.
     passphrase_source : str
         Where its passphrase comes from; see unlock.passphrase_from.
+    models : Models
+        How the models are made.
     """
     if model is not None and not model.is_file():
         raise UsageError(f"there is no model file {model}")
-    is_new = creates is not None and not path.exists()
-    if creates is not None and is_new:
-        Collection.create(path, creates.holding, creates.passphrase).close()
-        collection = Collection.open(path, creates.passphrase or None)
-        note_collection(path)
-    else:
-        collection = open_collection(path, passphrase_source)
+    session = open_session(
+        path,
+        by=BY_COMMAND,
+        passphrase=lambda: passphrase_from(passphrase_source),
+        new_key=creates,
+        claim=Claim.MUST if writes else Claim.NO,
+        models=models,
+        language_model=model,
+        writes_prose=writes_prose,
+    )
+    if session.notice:
+        print(f"redlantern: {visible(session.notice)}", file=sys.stderr)
     try:
-        if writes:
-            collection.claim_writing()
-            upkeep.tidy(collection)
-        embedder, notice = named_embedder(collection.facts.get(EMBEDDING_MODEL))
-        if notice:
-            print(f"redlantern: {visible(notice)}", file=sys.stderr)
-        engine = Engine(collection, embedder, chosen_language_model(model) if writes_prose else None)
-    except BaseException:
-        collection.close()
-        raise
-    try:
-        yield engine
+        yield session.engine
     finally:
-        engine.close()
+        session.close()
 
 
 @contextlib.contextmanager

@@ -4,11 +4,13 @@ import getpass
 import sys
 from pathlib import Path
 
-from redlantern.collection import upkeep
-from redlantern.collection.known import note_collection
+from redlantern.application import opening
+from redlantern.application.opening import Claim
 from redlantern.collection.store import Collection
 from redlantern.errors import UsageError
-from redlantern.safety.keys import Holding, PassphraseNeededError
+from redlantern.safety.keys import PassphraseNeededError
+
+BY_COMMAND = "by a command"
 
 
 def passphrase_from(source: str | None, prompt: str = "Passphrase: ") -> str | None:
@@ -31,42 +33,31 @@ def passphrase_from(source: str | None, prompt: str = "Passphrase: ") -> str | N
 
 
 def open_collection(path: Path, passphrase_source: str | None) -> Collection:
-    """Open a collection; its passphrase is asked for only if it has one. Notes in its journal that it was unlocked."""
+    """Open a collection; its passphrase is asked for only if it has one."""
     return open_with_passphrase(path, passphrase_source)[0]
 
 
 def open_with_passphrase(path: Path, passphrase_source: str | None) -> tuple[Collection, str]:
     """The same, with the passphrase that opened it; empty if it has none."""
-    collection, passphrase = _opened(path, passphrase_source)
-    note_collection(path)
-    if collection.holding is Holding.PASSPHRASE and not collection.is_read_only:
-        collection.journal.note("unlocked", "by a command")
-    return collection, passphrase
+    collection, _, given = opening.open_collection(
+        path, by=BY_COMMAND, passphrase=lambda: passphrase_from(passphrase_source)
+    )
+    return collection, given
 
 
 def open_damaged(path: Path, passphrase_source: str | None) -> Collection:
-    """Open a collection without a look at anything in it."""
-    return _opened(path, passphrase_source)[0]
-
-
-def _opened(path: Path, passphrase_source: str | None) -> tuple[Collection, str]:
+    """Open a collection without a look at anything in it, nor a word in its journal."""
     try:
-        return Collection.open(path), ""
+        return Collection.open(path)
     except PassphraseNeededError:
-        passphrase = passphrase_from(passphrase_source)
-        return Collection.open(path, passphrase), passphrase or ""
+        return Collection.open(path, passphrase_from(passphrase_source))
 
 
 def open_to_change(path: Path, passphrase_source: str | None) -> Collection:
     """Open a collection with the claim to change it, and finish what an interruption left."""
-    collection = open_collection(path, passphrase_source)
-    try:
-        collection.claim_writing()
-        upkeep.tidy(collection)
-    except BaseException:
-        collection.close()
-        raise
-    return collection
+    return opening.open_collection(
+        path, by=BY_COMMAND, passphrase=lambda: passphrase_from(passphrase_source), claim=Claim.MUST
+    )[0]
 
 
 def new_passphrase(source: str | None) -> str:

@@ -7,13 +7,14 @@ from typing import Any
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox, QWidget
 
+from redlantern.application.opening import NewKey
 from redlantern.collection.opening import files_of
 from redlantern.collection.upkeep import ErasedCollection
 from redlantern.collection.upkeep.everything import CANNOT_PROMISE, Everything
 from redlantern.collection.upkeep.mending import Mended
 from redlantern.desktop import seal_work
 from redlantern.desktop.desk import Desk
-from redlantern.desktop.key_dialog import HOLDING_NAMES, ChosenKey, ask_for_key
+from redlantern.desktop.key_dialog import HOLDING_NAMES, ask_for_key
 from redlantern.desktop.seal_room import SealRoom
 from redlantern.progress import Progress
 from redlantern.safety.keys import Holding
@@ -150,7 +151,7 @@ class Keeping(QObject):
             words = "Everything is being encrypted anew."
             self._run_alone(work, lambda others: self._on_key_changed(chosen, others), words)
 
-    def _on_key_changed(self, chosen: ChosenKey, others: list[Path]) -> None:
+    def _on_key_changed(self, chosen: NewKey, others: list[Path]) -> None:
         old = (
             f"The old one still opens {', '.join(map(str, others))}, and so was kept."
             if others

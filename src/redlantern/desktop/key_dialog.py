@@ -1,7 +1,6 @@
 """Asks how the key of a collection is to be held, with what each way is worth."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
@@ -17,6 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from redlantern.application.opening import NewKey
 from redlantern.desktop import theme
 from redlantern.desktop.rows import words_label
 from redlantern.safety.keys import Holding
@@ -35,14 +35,6 @@ HOLDING_WORDS = {
     "machine itself. Meant for trying things out and for work without a person.",
 }
 _LEAST_CHARS = 10
-
-
-@dataclass(frozen=True)
-class ChosenKey:
-    """How the key is to be held."""
-
-    holding: Holding = Holding.FILE
-    passphrase: str = ""
 
 
 class KeyDialog(QDialog):
@@ -105,10 +97,10 @@ class KeyDialog(QDialog):
         self._show_state()
 
     @property
-    def chosen(self) -> ChosenKey:
+    def chosen(self) -> NewKey:
         """What was chosen."""
         holding = next(one for one, button in self.buttons.items() if button.isChecked())
-        return ChosenKey(holding, self.first.text() if holding is Holding.PASSPHRASE else "")
+        return NewKey(holding, self.first.text() if holding is Holding.PASSPHRASE else "")
 
     def _add_way(self, box: QVBoxLayout, holding: Holding, present: Holding | None) -> None:
         button = QRadioButton(
@@ -161,7 +153,7 @@ def ask_for_key(
     has_secret_store: bool,
     present: Holding | None = None,
     ways: Sequence[Holding] = tuple(Holding),
-) -> ChosenKey | None:
+) -> NewKey | None:
     """Ask which of these ways it is to be; None when it was called off."""
     dialog = KeyDialog(title, agree, has_secret_store=has_secret_store, present=present, ways=ways, parent=parent)
     dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose, False)

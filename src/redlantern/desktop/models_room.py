@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from redlantern.application.opening import Models
 from redlantern.desktop import theme
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.desk import Desk
@@ -31,7 +32,7 @@ from redlantern.desktop.models_work import (
 )
 from redlantern.desktop.monitor import Monitor
 from redlantern.desktop.rows import column_area, section_label, words_label
-from redlantern.desktop.workbench import Models, Opened
+from redlantern.desktop.workbench import Opened
 from redlantern.desktop.writing_settings import WritingSettings
 from redlantern.settings import Method
 

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from redlantern.answering.engine import Engine
+from redlantern.application.opening import MakeEmbedder, MakeLanguageModel
 from redlantern.desktop.bridge import Task
-from redlantern.desktop.workbench import MakeEmbedder, MakeLanguageModel
 from redlantern.models import approved
 from redlantern.models.card import (
     ModelCard,

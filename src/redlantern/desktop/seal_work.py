@@ -6,6 +6,7 @@ from datetime import datetime
 from pathlib import Path
 
 from redlantern.answering.engine import Engine
+from redlantern.application.opening import NewKey
 from redlantern.collection import upkeep
 from redlantern.collection.check import find_faults
 from redlantern.collection.journal import Entry, as_json_lines
@@ -17,7 +18,6 @@ from redlantern.collection.upkeep.mending import Mended
 from redlantern.collection.upkeep.mending import mend as mend_collection
 from redlantern.collection.values import Document
 from redlantern.desktop.bridge import Task
-from redlantern.desktop.key_dialog import ChosenKey
 from redlantern.errors import RedlanternError
 from redlantern.models import proof
 from redlantern.models.proof import Proof
@@ -92,14 +92,14 @@ def has_secret_store(task: Task) -> bool:
     return secretstore.is_there()
 
 
-def change_key(engine: Engine, chosen: ChosenKey) -> Callable[[Task], list[Path]]:
+def change_key(engine: Engine, chosen: NewKey) -> Callable[[Task], list[Path]]:
     """Encrypt everything anew under a new key; gives the files that still need the old one."""
     return lambda task: upkeep.change_key(
         engine.collection, chosen.holding, chosen.passphrase, report=task.report, cancel=task.cancel
     )
 
 
-def back_up(engine: Engine, target: Path, chosen: ChosenKey) -> Callable[[Task], None]:
+def back_up(engine: Engine, target: Path, chosen: NewKey) -> Callable[[Task], None]:
     """Write a copy of this moment."""
     return lambda task: upkeep.back_up(
         engine.collection, target, chosen.passphrase, holding=chosen.holding, report=task.report, cancel=task.cancel

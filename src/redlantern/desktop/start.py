@@ -8,9 +8,9 @@ from pathlib import Path
 from PyQt6.QtCore import QSettings, Qt, QTimer
 from PyQt6.QtWidgets import QApplication
 
+from redlantern.application.opening import MakeEmbedder, Models
 from redlantern.desktop import bridge, theme
 from redlantern.desktop.window import Window
-from redlantern.desktop.workbench import MakeEmbedder, Models
 
 
 def application() -> QApplication:

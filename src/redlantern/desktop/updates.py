@@ -6,6 +6,7 @@ from typing import Any, Protocol
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from redlantern.application.opening import MakeEmbedder
 from redlantern.collection.plan import UpdatePlan
 from redlantern.collection.update import Summary
 from redlantern.collection.watch import FolderWatch
@@ -13,7 +14,7 @@ from redlantern.desktop import workbench
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.status import StatusLine
 from redlantern.desktop.upkeeping import Upkeep
-from redlantern.desktop.workbench import MakeEmbedder, Opened
+from redlantern.desktop.workbench import Opened
 from redlantern.progress import Progress
 from redlantern.safety.names import path_text
 from redlantern.settings import Method

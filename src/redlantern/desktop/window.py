@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from redlantern.application.opening import Models, NewKey
 from redlantern.collection.values import Citation
 from redlantern.desktop import drawing, menu, seal_work, welcome, workbench
 from redlantern.desktop.absence import IDLE, Absence
@@ -25,7 +26,7 @@ from redlantern.desktop.bridge import Task
 from redlantern.desktop.desk import Desk
 from redlantern.desktop.header import QUESTION_HINT, question_row, room_bar
 from redlantern.desktop.keeping import COLLECTION_ENDING, COLLECTIONS, Keeping
-from redlantern.desktop.key_dialog import ChosenKey, ask_for_key
+from redlantern.desktop.key_dialog import ask_for_key
 from redlantern.desktop.lock_page import LockPage
 from redlantern.desktop.models_room import ModelsRoom
 from redlantern.desktop.scopes import Scopes
@@ -33,7 +34,7 @@ from redlantern.desktop.seal_room import SealRoom
 from redlantern.desktop.shelf_room import ShelfRoom
 from redlantern.desktop.status import StatusLine
 from redlantern.desktop.trials_room import TrialsRoom
-from redlantern.desktop.workbench import Models, Opened
+from redlantern.desktop.workbench import Opened
 from redlantern.safety import loopback, seal
 from redlantern.safety.keys import Holding, PassphraseNeededError, WrongPassphraseError
 from redlantern.safety.names import path_text, visible
@@ -87,7 +88,7 @@ class Window(QMainWindow):
         path: Path,
         *,
         creates: bool = False,
-        key: ChosenKey | None = None,
+        key: NewKey | None = None,
         passphrase: str | None = None,
         then: Callable[[], None] | None = None,
     ) -> None:
@@ -99,7 +100,7 @@ class Window(QMainWindow):
         self.status.activity.setText(
             "Opening ..." if self.is_locked else f"Opening {visible(path_text(path.name))} ..."
         )
-        new_key = key or (ChosenKey() if creates else None)
+        new_key = key or (NewKey() if creates else None)
         task = self._opening = Task(
             workbench.open_collection(path, self._models, new_key=new_key, passphrase=passphrase)
         )

@@ -12,10 +12,9 @@ from redlantern.answering.engine import Engine
 from redlantern.answering.sheet import Sheet
 from redlantern.answering.sheet_form import sheet_as_json, sheet_from_json
 from redlantern.answering.summary import PartStep
-from redlantern.collection import upkeep
-from redlantern.collection.errors import CannotWriteError, CollectionInUseError
+from redlantern.application.opening import Claim, MakeEmbedder, Models, NewKey, open_session
 from redlantern.collection.fingerprints import Version
-from redlantern.collection.known import known_collections, note_collection
+from redlantern.collection.known import known_collections
 from redlantern.collection.plan import UpdatePlan
 from redlantern.collection.preview import Preview, Split, read_samples, split_samples
 from redlantern.collection.store import Collection
@@ -23,27 +22,13 @@ from redlantern.collection.update import Summary
 from redlantern.collection.values import Document
 from redlantern.collection.watch import FolderWatch
 from redlantern.desktop.bridge import Task
-from redlantern.desktop.key_dialog import ChosenKey
 from redlantern.errors import RedlanternError
-from redlantern.models.chosen import (
-    EMBEDDING_MODEL,
-    LANGUAGE_MODEL,
-    chosen_language_model,
-    named_embedder,
-    named_language_model,
-)
-from redlantern.models.embedding import Embedder, OnnxEmbedder
-from redlantern.models.language import LanguageModel
 from redlantern.models.register import sha256_of
 from redlantern.progress import Progress, Report
 from redlantern.reading.values import Page
 from redlantern.safety.keys import Holding
 from redlantern.settings import Method
 
-MakeEmbedder = Callable[..., Embedder]
-"""Makes an embedding model from a folder, or without one the packaged model."""
-MakeLanguageModel = Callable[..., LanguageModel | None]
-"""Makes a language model from a file, or without one the packaged model."""
 _IDLE_MINUTES = 15
 PassageSpan = tuple[int, int, int, str]
 """A passage on its page: start, end, tokens, heading."""
@@ -91,16 +76,8 @@ class Opened:
     notice: str = ""
 
 
-@dataclass(frozen=True)
-class Models:
-    """How to make the models; tests put small ones in their place."""
-
-    embedder: MakeEmbedder = OnnxEmbedder
-    language: MakeLanguageModel = chosen_language_model
-
-
 def open_collection(
-    path: Path, models: Models, *, new_key: ChosenKey | None = None, passphrase: str | None = None
+    path: Path, models: Models, *, new_key: NewKey | None = None, passphrase: str | None = None
 ) -> Callable[[Task], Opened]:
     """Open a collection with the claim to change it; with `new_key`, make it if it is not there.
 
@@ -108,48 +85,25 @@ def open_collection(
     """
 
     def work(task: Task) -> Opened:
-        if new_key is not None and not path.exists():
-            collection = Collection.create(path, new_key.holding, new_key.passphrase)
-        else:
-            collection = Collection.open(path, passphrase)
+        session = open_session(
+            path, by="in a window", passphrase=passphrase, new_key=new_key, claim=Claim.IF_FREE, models=models
+        )  # fmt: skip
+        engine = session.engine
         try:
-            only_reading = _claim(collection)
-            note_collection(path)
-            if not collection.is_read_only:
-                collection.journal.note(
-                    "unlocked" if collection.holding is Holding.PASSPHRASE else "opened", "in a window"
-                )
-            # A model that is gone, or not what was brought in here, is no reason not to open: the packaged one writes then. The
-            # same for the embedding model: documents are found by their words until it is back, or they are embedded anew.
-            model, no_model = named_language_model(collection.facts.get(LANGUAGE_MODEL), models.language)
-            embedder, no_embedder = named_embedder(collection.facts.get(EMBEDDING_MODEL), models.embedder)
-            engine = Engine(collection, embedder, model)
             _ = engine.index
+            collection, facts = engine.collection, engine.collection.facts
             documents = collection.documents()
             sheets = load_sheets(collection, documents)
+            default = _IDLE_MINUTES if collection.holding is Holding.PASSPHRASE else 0
+            return Opened(
+                engine, documents, sheets, collection.versions(), session.only_reading, facts.get("watching", "no"),
+                int(facts.get("idle minutes", str(default))), facts.scopes(), session.notice,
+            )  # fmt: skip
         except BaseException:
-            collection.close()
+            session.close()
             raise
-        facts = collection.facts
-        default = _IDLE_MINUTES if collection.holding is Holding.PASSPHRASE else 0
-        return Opened(
-            engine, documents, sheets, collection.versions(), only_reading, facts.get("watching", "no"),
-            int(facts.get("idle minutes", str(default))), facts.scopes(), notice=" ".join(filter(None, (no_model, no_embedder))),
-        )  # fmt: skip
 
     return work
-
-
-def _claim(collection: Collection) -> str:
-    """Claim to change it, and finish what an interruption left; gives why that cannot be, or nothing."""
-    try:
-        collection.claim_writing()
-        upkeep.tidy(collection)
-    except CollectionInUseError as failure:
-        return f"Open for questions only: it is open in another window or command{failure.holder}."
-    except CannotWriteError as failure:
-        return f"Open for questions only: {failure.why}."
-    return ""
 
 
 def load_sheets(collection: Collection, documents: list[Document]) -> list[Sheet]:
