@@ -3,8 +3,8 @@
 import sys
 from pathlib import Path
 
+from redlantern.application.upkeep import erase_collection
 from redlantern.collection import upkeep
-from redlantern.collection.known import forget_collection
 from redlantern.collection.opening import files_of
 from redlantern.collection.upkeep.erasing import check_is_ours
 from redlantern.collection.upkeep.everything import CANNOT_PROMISE, erase_everything, everything
@@ -29,8 +29,7 @@ def erase(
     lines = [plain(str(one)) for one in files_of(path.resolve())]
     if not _confirmed("This goes for good, its key first:", lines, is_sure=is_sure):
         return 1
-    erased = upkeep.erase_collection(path)
-    forget_collection(path)
+    erased = erase_collection(path)
     print(f"{plain(str(path))} is erased. Not reached: {'; '.join(CANNOT_PROMISE)}.")
     if erased.key_kept_for:
         print("Its key was kept, for these need it:")

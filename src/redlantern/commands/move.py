@@ -2,8 +2,7 @@
 
 from pathlib import Path
 
-from redlantern.collection import upkeep
-from redlantern.collection.known import forget_collection, note_collection
+from redlantern.application import upkeep
 from redlantern.commands.shared import ProgressLine, plain, stoppable
 from redlantern.commands.unlock import open_to_change
 
@@ -18,7 +17,5 @@ def move(path: Path, target: Path, *, passphrase_source: str | None) -> int:
     finally:
         progress.finish()
         collection.close()
-    forget_collection(path)
-    note_collection(target)
     print(f"{plain(str(path))} is now {plain(str(target))}. Its key is found there, too.")
     return 0

@@ -16,12 +16,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from redlantern.application.upkeep import CollectionState
 from redlantern.collection.process_lock import LOCK_ENDING
 from redlantern.desktop import seal_work, theme
 from redlantern.desktop.desk import Desk
 from redlantern.desktop.proof_pane import ProofPane
 from redlantern.desktop.rows import section_label, words_label
-from redlantern.desktop.seal_work import Standing
 from redlantern.safety import loopback
 from redlantern.safety.keys import Holding
 from redlantern.safety.seal import SealState
@@ -46,7 +46,7 @@ class SealRoom(QWidget):
         self.setObjectName("sheet")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._desk = desk
-        self.standing: Standing | None = None
+        self.standing: CollectionState | None = None
         self.notice = words_label("", family=theme.SANS, name="problem")
         self.proof_pane = ProofPane(seal)
         self._server = _quiet("")
@@ -83,7 +83,7 @@ class SealRoom(QWidget):
         self.notice.setText(words)
         self.notice.setVisible(bool(words))
 
-    def show_standing(self, standing: Standing | None) -> None:
+    def show_standing(self, standing: CollectionState | None) -> None:
         """Show how the open collection stands; None when there is none."""
         self.standing = standing
         opened = self._desk.opened
@@ -273,7 +273,7 @@ class SealRoom(QWidget):
         """Another server was chosen, or none."""
         self._show_server()
 
-    def _show_journal(self, standing: Standing) -> None:
+    def _show_journal(self, standing: CollectionState) -> None:
         self._chain.setText(
             "Each entry is chained to the one before; the chain holds."
             if not standing.n_faults
@@ -298,7 +298,7 @@ _OPENS = {
 }
 
 
-def _protection(standing: Standing) -> str:
+def _protection(standing: CollectionState) -> str:
     return f"{_OPENS[standing.holding]} The file is encrypted as a whole (SQLCipher: AES with 256 bits, and a seal on every page)."
 
 

@@ -1,56 +1,26 @@
 """The slow work of the seal room, as functions for a Task."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 
 from redlantern.answering.engine import Engine
+from redlantern.application import upkeep as application
 from redlantern.application.opening import NewKey
+from redlantern.application.upkeep import CollectionState
 from redlantern.collection import upkeep
 from redlantern.collection.check import find_faults
-from redlantern.collection.journal import Entry, as_json_lines
-from redlantern.collection.known import forget_collection, note_collection
-from redlantern.collection.opening import files_of
 from redlantern.collection.plaintext import PlainSearch, search_plain_text
 from redlantern.collection.upkeep.everything import Everything, erase_everything, everything
 from redlantern.collection.upkeep.mending import Mended
 from redlantern.collection.upkeep.mending import mend as mend_collection
 from redlantern.collection.values import Document
 from redlantern.desktop.bridge import Task
-from redlantern.errors import RedlanternError
 from redlantern.models import proof
 from redlantern.models.proof import Proof
-from redlantern.safety import keys, loopback, secretstore
-from redlantern.safety.keys import Holding
-from redlantern.safety.placing import put_text
+from redlantern.safety import loopback, secretstore
 
-_PLAIN = "plain search"
 _NEWEST = 300
-
-
-@dataclass(frozen=True)
-class Standing:
-    """How a collection stands: its key, its files with their sizes in bytes, its journal's newest entries."""
-
-    holding: Holding
-    files: list[tuple[str, int]]
-    key_place: str
-    plain_search: str
-    entries: list[Entry]
-    n_faults: int
-    keeps_questions: bool
-
-
-class ExportFailedError(RedlanternError):
-    """An export could not be written."""
-
-    def __init__(self, path: str, why: str) -> None:
-        super().__init__(path, why)
-        self.path, self.why = path, why
-
-    def __str__(self) -> str:
-        return f"{self.path} could not be written: {self.why}. Nothing was exported; choose another place."
 
 
 def prove(task: Task) -> Proof:
@@ -58,20 +28,9 @@ def prove(task: Task) -> Proof:
     return proof.prove()
 
 
-def standing(engine: Engine) -> Callable[[Task], Standing]:
+def standing(engine: Engine) -> Callable[[Task], CollectionState]:
     """Look how the collection stands."""
-
-    def work(task: Task) -> Standing:
-        collection = engine.collection
-        files = [(str(one), one.stat().st_size) for one in reversed(files_of(collection.path))]
-        holding = collection.holding
-        key_place = str(keys.key_path(collection.file.salt)) if holding is Holding.FILE else ""
-        entries = collection.journal.entries(newest=_NEWEST)
-        n_faults = len(list(collection.journal.faults()))
-        plain = collection.facts.get(_PLAIN)
-        return Standing(holding, files, key_place, plain, entries, n_faults, collection.journal.keeps_questions)
-
-    return work
+    return lambda task: application.state_of(engine.collection, _NEWEST)
 
 
 def search_plain(engine: Engine) -> Callable[[Task], PlainSearch]:
@@ -81,7 +40,7 @@ def search_plain(engine: Engine) -> Callable[[Task], PlainSearch]:
         found = search_plain_text(engine.collection, report=task.report, cancel=task.cancel)
         if not engine.collection.is_read_only:
             moment = datetime.now().strftime("%-d %B %Y, %H:%M")
-            engine.collection.facts.put(_PLAIN, f"{moment}: {found.words}")
+            engine.collection.facts.put(application.PLAIN_SEARCH, f"{moment}: {found.words}")
         return found
 
     return work
@@ -108,14 +67,7 @@ def back_up(engine: Engine, target: Path, chosen: NewKey) -> Callable[[Task], No
 
 def move(engine: Engine, target: Path) -> Callable[[Task], None]:
     """Give the collection another name or place."""
-
-    def work(task: Task) -> None:
-        before = engine.collection.path
-        upkeep.move(engine.collection, target, report=task.report, cancel=task.cancel)
-        forget_collection(before)
-        note_collection(target)
-
-    return work
+    return lambda task: application.move(engine.collection, target, report=task.report, cancel=task.cancel)
 
 
 def check(engine: Engine) -> Callable[[Task], list[str]]:
@@ -150,13 +102,7 @@ def erase_documents(engine: Engine, documents: list[Document]) -> Callable[[Task
 
 def erase_collection(path: Path) -> Callable[[Task], upkeep.ErasedCollection]:
     """Erase a collection that is closed."""
-
-    def work(task: Task) -> upkeep.ErasedCollection:
-        erased = upkeep.erase_collection(path)
-        forget_collection(path)
-        return erased
-
-    return work
+    return lambda task: application.erase_collection(path)
 
 
 def look_at_everything(task: Task) -> Everything:
@@ -176,19 +122,7 @@ def keep_questions(engine: Engine, is_wanted: bool) -> Callable[[Task], None]:
 
 def export_journal(engine: Engine, target: Path) -> Callable[[Task], int]:
     """Write the whole journal as JSON lines; gives how many entries."""
-
-    def work(task: Task) -> int:
-        journal = engine.collection.journal
-        if not engine.collection.is_read_only:
-            journal.note("exported", f"journal to {target}")
-        entries = journal.entries()
-        try:
-            put_text(target, as_json_lines(entries))
-        except OSError as failure:
-            raise ExportFailedError(str(target), failure.strerror or "unknown error") from failure
-        return len(entries)
-
-    return work
+    return lambda task: application.export_journal(engine.collection, target)
 
 
 def choose_server(address: str, model: str) -> Callable[[Task], None]:

@@ -199,7 +199,9 @@ def code_places() -> tuple[Path, ...]:
     import sysconfig
 
     own = {Path(sysconfig.get_path(name)) for name in ("stdlib", "platstdlib", "purelib", "platlib")}
-    own |= {Path(one) for one in sys.path if one and Path(one).is_absolute()}
+    # What the login has set for libraries and for Tesseract's data is as much a place of programs.
+    named = [os.environ.get(name, "") for name in ("LD_LIBRARY_PATH", "TESSDATA_PREFIX")]
+    own |= {Path(one) for one in (*sys.path, *":".join(named).split(":")) if one and Path(one).is_absolute()}
     return (*sorted(own), *_SYSTEM_PLACES)
 
 
