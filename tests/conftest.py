@@ -169,6 +169,7 @@ def own_places(tmp_path_factory, monkeypatch):
     (home / "run").mkdir(mode=0o700)
     monkeypatch.setenv("XDG_DATA_HOME", str(home))
     monkeypatch.setenv("XDG_RUNTIME_DIR", str(home / "run"))
+    monkeypatch.setenv("XDG_STATE_HOME", str(home / "state"))
 
 
 @pytest.fixture(scope="session")

@@ -173,3 +173,23 @@ def test_opening_outside_asks_first_and_never_opens_a_refused_file(odd, qtbot, m
     click_in_box(qtbot, "Open")
     room.open_outside()
     assert opened == [str(contract.file_path)]
+
+
+def test_what_is_known_of_failures_can_be_copied(window, qtbot):
+    clipboard = QApplication.clipboard()
+    clipboard.setText("before")
+    window.copy_failures()
+    qtbot.waitUntil(lambda: window.status.activity.text() == "No failure was ever written down.", timeout=WAIT_MS)
+    assert clipboard.text() == "before"
+
+    def broken(task):
+        raise ValueError("words of a document")
+
+    told = []
+    window.desk.run(broken, failed=told.append)
+    qtbot.waitUntil(lambda: bool(told), timeout=WAIT_MS)
+    assert "Something went wrong in redlantern (ValueError). Nothing was lost" in told[0] and "failures.log" in told[0]
+    window.copy_failures()
+    qtbot.waitUntil(lambda: "builtins.ValueError" in clipboard.text(), timeout=WAIT_MS)
+    assert "words of a document" not in clipboard.text()
+    settle(window, qtbot)

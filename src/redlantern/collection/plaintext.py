@@ -9,7 +9,7 @@ from pathlib import Path
 from redlantern.collection.opening import files_of
 from redlantern.collection.store import Collection
 from redlantern.progress import Cancel, Progress, Report
-from redlantern.safety.places import data_directory, runtime_directory
+from redlantern.safety.places import data_directory, runtime_directory, state_directory
 
 _STRETCH_CHARS = 24
 _MOST_STRETCHES = 400
@@ -45,7 +45,7 @@ def search_plain_text(
     """
     wanted = _stretches(collection)
     files = set(files_of(collection.path))
-    for place in (data_directory(), runtime_directory(), *more_places):
+    for place in (data_directory(), runtime_directory(), state_directory(), *more_places):
         files |= {one for one in place.rglob("*") if one.is_file()} if place.is_dir() else {place}
     found = []
     for done, path in enumerate(sorted(files)):

@@ -2,7 +2,6 @@
 
 import argparse
 import errno
-import logging
 import os
 import sys
 from collections.abc import Sequence
@@ -10,6 +9,7 @@ from collections.abc import Sequence
 from redlantern.commands.parser import make_parser
 from redlantern.errors import RedlanternError, UsageError
 from redlantern.progress import Cancelled
+from redlantern.safety.failures import something_went_wrong
 from redlantern.safety.keys import Holding
 from redlantern.safety.names import visible_lines
 
@@ -45,12 +45,7 @@ def run(words: Sequence[str]) -> int:
                 file=sys.stderr,
             )
             return EXIT_FAILED
-        # The type alone: the text of an exception may hold words of a document.
-        logging.getLogger(__name__).debug("bug", exc_info=True)
-        print(
-            f"redlantern: Something went wrong in redlantern ({type(failure).__name__}). Nothing was lost; please report it.",
-            file=sys.stderr,
-        )
+        print(f"redlantern: {something_went_wrong(failure)}", file=sys.stderr)
         return EXIT_FAILED
 
 

@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
 
 from redlantern.errors import RedlanternError
 from redlantern.progress import Cancel, Cancelled, Progress
+from redlantern.safety.failures import something_went_wrong
 from redlantern.safety.names import visible_lines
 
 _REPORT_PAUSE_S = 0.1
@@ -84,9 +85,7 @@ class Task(QObject):
             self.failure = failure
             self.failed.emit(visible_lines(str(failure)))
         except Exception as failure:  # the outer edge of the thread: a bug must be told, not lost
-            self.failed.emit(
-                f"Something went wrong in redlantern ({type(failure).__name__}). Nothing was lost; please report it."
-            )
+            self.failed.emit(something_went_wrong(failure))
         else:
             self.finished.emit(result)
 

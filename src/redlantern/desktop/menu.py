@@ -28,7 +28,7 @@ def build_menu(window: "Window", button: QPushButton) -> QMenu:
         None,
         ("Add a folder ...", "Ctrl+D", window.choose_folder),
         ("Update ...", "F5", window.plan_update),
-        ("Stop reading", "Ctrl+.", lambda: window.desk.updates.cancel()),
+        ("Stop what is being done", "Ctrl+.", window.status.cancel_wanted.emit),
         None,
         ("Go to the question", "Ctrl+L", window.focus_question),
         ("Stop writing, or close what is shown", "Esc", window.escape),
@@ -50,6 +50,7 @@ def build_menu(window: "Window", button: QPushButton) -> QMenu:
         ("Models", "Ctrl+4", lambda: window.go_to(3)),
         ("Seal", "Ctrl+5", lambda: window.go_to(4)),
         None,
+        ("Copy what is known of failures", "Ctrl+Shift+F", window.copy_failures),
         ("Close the window", "Ctrl+Q", window.close),
     ]
     known = QMenu("Collections of this login", menu)
@@ -73,7 +74,7 @@ def show_known(menu: QMenu, paths: list[Path], on_chosen: Callable[[Path], None]
     """List the collections that were opened before."""
     menu.clear()
     for path in paths[:_MOST_KNOWN]:
-        action = QAction(path.stem.replace("&", "&&"), menu)
+        action = QAction(visible(path_text(path.stem)).replace("&", "&&"), menu)
         action.setToolTip(visible(path_text(path)))
         action.triggered.connect(lambda _, path=path: on_chosen(path))
         menu.addAction(action)

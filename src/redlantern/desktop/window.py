@@ -7,6 +7,7 @@ from typing import Any
 from PyQt6.QtCore import QSize, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
+    QApplication,
     QButtonGroup,
     QFileDialog,
     QLineEdit,
@@ -168,6 +169,10 @@ class Window(QMainWindow):
         if not self.shelf_room.close_plan():
             self.models_room.stop()
             self.desk.stop()
+
+    def copy_failures(self) -> None:
+        """Put the log of failures on the clipboard, to be reported: it holds no word of a document."""
+        self._run(workbench.read_failures, self._on_failures)
 
     def focus_question(self) -> None:
         """Go to the question bar, all of it selected."""
@@ -388,6 +393,14 @@ class Window(QMainWindow):
         if self.desk.opened is not None:
             work = workbench.load_documents(self.desk.opened.engine)
             self.desk.run(work, finished=lambda found: self.desk.show_documents(*found))
+
+    def _on_failures(self, text: str) -> None:
+        clipboard = QApplication.clipboard()
+        if text and clipboard is not None:
+            clipboard.setText(text)
+        self.status.finish(
+            "What is known of failures is on the clipboard." if text else "No failure was ever written down."
+        )
 
     def _on_beside(self, words: str) -> None:
         self.status.activity.setText(words)

@@ -26,6 +26,7 @@ from redlantern.errors import RedlanternError
 from redlantern.models.register import sha256_of
 from redlantern.progress import Progress, Report
 from redlantern.reading.values import Page
+from redlantern.safety import failures
 from redlantern.safety.keys import Holding
 from redlantern.settings import Method
 
@@ -114,6 +115,12 @@ def load_sheets(collection: Collection, documents: list[Document]) -> list[Sheet
         replace(sheet_from_json(form, ids | by_key), asked_at=asked_at)
         for _, asked_at, _, form in collection.kept_sheets.all()
     ]
+
+
+def read_failures(task: Task) -> str:
+    """The log of failures; empty where there is none."""
+    path = failures.log_path()
+    return path.read_text(encoding="utf-8") if path.is_file() else ""
 
 
 def list_known(task: Task) -> list[Path]:

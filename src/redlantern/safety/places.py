@@ -28,6 +28,12 @@ def data_directory() -> Path:
     return private_directory(Path(base) / "redlantern")
 
 
+def state_directory() -> Path:
+    """The directory for what helps to find a fault: never words or names of documents; mode 0700."""
+    base = os.environ.get("XDG_STATE_HOME") or str(Path.home() / ".local" / "state")
+    return private_directory(Path(base) / "redlantern")
+
+
 def runtime_directory() -> Path:
     """A directory for locks and sockets that lasts as long as the login, mode 0700."""
     base = os.environ.get("XDG_RUNTIME_DIR")

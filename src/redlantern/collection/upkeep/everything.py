@@ -10,7 +10,7 @@ from redlantern.collection.opening import files_of
 from redlantern.collection.upkeep.erasing import erase_collection
 from redlantern.errors import RedlanternError
 from redlantern.safety import keys, secretstore
-from redlantern.safety.places import data_directory, runtime_directory
+from redlantern.safety.places import data_directory, runtime_directory, state_directory
 
 CANNOT_PROMISE = (
     "copies that you or a backup program made elsewhere, and exports",
@@ -37,7 +37,7 @@ class Everything:
 
 def everything() -> Everything:
     """Look what there is."""
-    return Everything(tuple(known_collections()), (data_directory(), runtime_directory()))
+    return Everything(tuple(known_collections()), (data_directory(), runtime_directory(), state_directory()))
 
 
 def erase_everything(found: Everything) -> list[str]:
