@@ -18,7 +18,7 @@ from redlantern.collection.opening import older_copies
 from redlantern.collection.plaintext import search_plain_text
 from redlantern.collection.store import Collection
 from redlantern.collection.upkeep import mending
-from redlantern.collection.upkeep.everything import erase_everything, everything
+from redlantern.collection.upkeep.erasing_everything import erase_everything, everything
 from redlantern.progress import Cancel, silent
 from redlantern.safety import keys
 from redlantern.safety.keys import Holding, WrongPassphraseError

@@ -12,8 +12,8 @@ from reportlab.pdfgen.canvas import Canvas
 from redlantern.reading import recognition
 from redlantern.reading.errors import FileRefusedError
 from redlantern.reading.formats.pdf import is_rubbish
-from redlantern.reading.halves import WORTH_TWO_PROCESSES, in_two_processes
 from redlantern.reading.material import Material
+from redlantern.reading.parallel_pages import WORTH_TWO_PROCESSES, in_two_processes
 from redlantern.reading.read import page_pixels, read_material
 from tests.reading import makers
 

@@ -1,6 +1,6 @@
 """Summaries: section by section, then the whole; every claim cited and checked as in an answer.
 
-Which lines matter is chosen by `central`, without the language model. A small
+Which lines matter is chosen by `centrality`, without the language model. A small
 model then only shortens them, and the whole is made of what it has written; a
 larger one writes of them in its own sentences, of the sections and of the whole.
 """
@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from redlantern.answering.central import Central, Section, central_lines, sections_of, spread, whole_mean
+from redlantern.answering.centrality import Central, Section, central_lines, sections_of, spread, whole_mean
 from redlantern.answering.found import Candidate
 from redlantern.answering.grammars import every_line_grammar, sentence_grammar
 from redlantern.answering.material import is_to_a_model

@@ -72,7 +72,7 @@ class CollectionFile:
             yield self._connection()
 
     @contextlib.contextmanager
-    def beside(self) -> Iterator[Any]:
+    def helper_connection(self) -> Iterator[Any]:
         """A connection of its own for reading, closed at the end: for a thread that helps another and then ends."""
         with self._gate.shared(), self.explained(), contextlib.closing(self._connect()) as connection:
             yield connection

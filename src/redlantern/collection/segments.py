@@ -129,7 +129,7 @@ class Segments:
         sql = f"SELECT embedding_model, {_COLUMNS} FROM segments WHERE id = ?"
 
         def read_beside() -> list[Segment | None]:
-            with self._file.beside() as connection:
+            with self._file.helper_connection() as connection:
                 return [_opened(connection.execute(sql, key[:1]).fetchone(), *key[1:]) for key in keys[1::2]]
 
         if len(keys) < _READ_TOGETHER:

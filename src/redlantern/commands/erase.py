@@ -7,7 +7,7 @@ from redlantern.application.upkeep import erase_collection
 from redlantern.collection import upkeep
 from redlantern.collection.opening import files_of
 from redlantern.collection.upkeep.erasing import check_is_ours
-from redlantern.collection.upkeep.everything import CANNOT_PROMISE, erase_everything, everything
+from redlantern.collection.upkeep.erasing_everything import CANNOT_PROMISE, erase_everything, everything
 from redlantern.commands.shared import check_pattern, plain
 from redlantern.commands.unlock import open_to_change
 from redlantern.errors import UsageError

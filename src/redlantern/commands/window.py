@@ -15,11 +15,11 @@ def open_window(collection: Path | None) -> int:
 
 def show_window(collection: Path | None, *, folder: Path | None = None) -> int:
     """Run the window; with `folder`, bring the collection up to date with it first."""
-    from redlantern.models.early import Early
     from redlantern.models.embedding import OnnxEmbedder
+    from redlantern.models.preloading import Preloaded
 
     # Loading the model takes as long as loading Qt and drawing the window, and the other core has nothing to do.
-    embedder = Early(OnnxEmbedder)
+    embedder = Preloaded(OnnxEmbedder)
     from redlantern.desktop.start import run_window
 
     return run_window(collection, embedder=embedder, folder=folder)

@@ -22,8 +22,8 @@ def build_menu(window: "Window", button: QPushButton) -> QMenu:
     entries: list[tuple[str, str, Callable[[], object]] | None] = [
         ("New collection from a folder ...", "Ctrl+N", window.choose_new),
         ("Open a collection ...", "Ctrl+O", window.choose_collection),
-        ("Ask another collection with it ...", "Ctrl+Shift+O", lambda: window.beside.choose()),
-        ("Ask it alone again", "Ctrl+Shift+1", lambda: window.beside.ask_alone()),
+        ("Ask another collection with it ...", "Ctrl+Shift+O", lambda: window.other_collections.choose()),
+        ("Ask it alone again", "Ctrl+Shift+1", lambda: window.other_collections.ask_alone()),
         ("Lock", "Ctrl+Shift+L", window.lock),
         None,
         ("Add a folder ...", "Ctrl+D", window.choose_folder),

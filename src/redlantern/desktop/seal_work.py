@@ -11,7 +11,7 @@ from redlantern.application.upkeep import CollectionState
 from redlantern.collection import upkeep
 from redlantern.collection.check import find_faults
 from redlantern.collection.plaintext import PlainSearch, search_plain_text
-from redlantern.collection.upkeep.everything import Everything, erase_everything, everything
+from redlantern.collection.upkeep.erasing_everything import Everything, erase_everything, everything
 from redlantern.collection.upkeep.mending import Mended
 from redlantern.collection.upkeep.mending import mend as mend_collection
 from redlantern.collection.values import Document

@@ -22,15 +22,15 @@ from redlantern.application.opening import Models, NewKey
 from redlantern.collection.values import Citation
 from redlantern.desktop import drawing, menu, seal_work, welcome, workbench
 from redlantern.desktop.absence import IDLE, Absence
-from redlantern.desktop.beside import Beside
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.desk import Desk
 from redlantern.desktop.header import QUESTION_HINT, question_row, room_bar
-from redlantern.desktop.keeping import COLLECTION_ENDING, COLLECTIONS, Keeping
 from redlantern.desktop.key_dialog import ask_for_key
 from redlantern.desktop.lock_page import LockPage
 from redlantern.desktop.models_room import ModelsRoom
+from redlantern.desktop.other_collections import OtherCollections
 from redlantern.desktop.scopes import Scopes
+from redlantern.desktop.seal_actions import COLLECTION_ENDING, COLLECTIONS, SealActions
 from redlantern.desktop.seal_room import SealRoom
 from redlantern.desktop.shelf_room import ShelfRoom
 from redlantern.desktop.status import StatusLine
@@ -194,7 +194,8 @@ class Window(QMainWindow):
     def _make_rooms(self) -> None:
         self.desk = Desk(self.status)
         self.shelf_room, self.seal_room = ShelfRoom(self.desk), SealRoom(seal.state(), self.desk)
-        self.keeping, self.beside = Keeping(self, self.desk, self.seal_room), Beside(self, self.desk)
+        self.seal_actions = SealActions(self, self.desk, self.seal_room)
+        self.other_collections = OtherCollections(self, self.desk)
         self.scopes = Scopes(self.desk, self.scope_button)
         self.trials_room, self.models_room = TrialsRoom(self.desk), ModelsRoom(self.desk, self._models)
         for room in self._all_rooms():
@@ -207,7 +208,7 @@ class Window(QMainWindow):
         """Put empty rooms in place of the old ones: no widget of theirs may keep a word of the collection."""
         old = self._all_rooms()
         self.seal_room.close_room()
-        for helper in (self.keeping, self.beside, self.scopes):
+        for helper in (self.seal_actions, self.other_collections, self.scopes):
             helper.deleteLater()
         self._make_rooms()
         self._connect_rooms()
@@ -255,9 +256,9 @@ class Window(QMainWindow):
         self.seal_room.lock_wanted.connect(self.lock)
         self.seal_room.idle_changed.connect(self._on_idle_changed)
         self.trials_room.page_wanted.connect(self._on_page_wanted)
-        self.beside.told.connect(self._on_beside)
-        self.keeping.moved.connect(self._on_moved)
-        self.keeping.closing_wanted.connect(self._on_closing_wanted)
+        self.other_collections.told.connect(self._on_other_collections)
+        self.seal_actions.moved.connect(self._on_moved)
+        self.seal_actions.closing_wanted.connect(self._on_closing_wanted)
 
     # What happens
 
@@ -402,7 +403,7 @@ class Window(QMainWindow):
             "What is known of failures is on the clipboard." if text else "No failure was ever written down."
         )
 
-    def _on_beside(self, words: str) -> None:
+    def _on_other_collections(self, words: str) -> None:
         self.status.activity.setText(words)
         self._show_scope()
 

@@ -5,10 +5,10 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from redlantern.reading import errors, kinds
-from redlantern.reading.halves import OnPage
 from redlantern.reading.kinds import Kind
 from redlantern.reading.language import language_of
 from redlantern.reading.material import Material
+from redlantern.reading.parallel_pages import OnPage
 from redlantern.reading.values import Page, ReadFile
 
 # The replacement character, and those that only one font gives a meaning.

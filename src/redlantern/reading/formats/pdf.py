@@ -15,12 +15,12 @@ import numpy.typing as npt
 from redlantern.reading import errors, recognition
 from redlantern.reading.blocks import PrintedPage, build_pages, outline_key
 from redlantern.reading.formats.picture import recognised_page
-from redlantern.reading.halves import OnPage, in_two_processes
 from redlantern.reading.language import language_of_text
 from redlantern.reading.layout import Word, lines_in_reading_order
 from redlantern.reading.material import Material
-from redlantern.reading.quarters import as_shown, turns_of, upright
+from redlantern.reading.parallel_pages import OnPage, in_two_processes
 from redlantern.reading.setting import clean
+from redlantern.reading.turned_pages import as_shown, turns_of, upright
 from redlantern.reading.values import Page, ReadFile
 
 MOST_PAGES = 20_000

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox, QWidget
 from redlantern.application.opening import NewKey
 from redlantern.collection.opening import files_of
 from redlantern.collection.upkeep import ErasedCollection
-from redlantern.collection.upkeep.everything import CANNOT_PROMISE, Everything
+from redlantern.collection.upkeep.erasing_everything import CANNOT_PROMISE, Everything
 from redlantern.collection.upkeep.mending import Mended
 from redlantern.desktop import seal_work
 from redlantern.desktop.desk import Desk
@@ -24,7 +24,7 @@ COLLECTIONS = f"Collections (*{COLLECTION_ENDING})"
 _NOT_REACHED = "It cannot reach:\n" + "\n".join(f"- {one}" for one in CANNOT_PROMISE)
 
 
-class Keeping(QObject):
+class SealActions(QObject):
     """Asks, has the work done off the interface thread, and tells the seal room how it ended."""
 
     moved = pyqtSignal()

@@ -2,7 +2,7 @@ import threading
 
 import pytest
 
-from redlantern.models.early import Early
+from redlantern.models.preloading import Preloaded
 
 
 def test_a_model_is_made_at_once_and_given_when_asked_for():
@@ -13,12 +13,12 @@ def test_a_model_is_made_at_once_and_given_when_asked_for():
         may_end.wait(5)
         return object()
 
-    early = Early(make)
+    preloaded = Preloaded(make)
     assert begun.wait(5)
     may_end.set()
-    first = early()
+    first = preloaded()
     # A second collection gets a model of its own.
-    assert early() is not first
+    assert preloaded() is not first
 
 
 def test_what_went_wrong_is_told_to_who_asks():
@@ -26,4 +26,4 @@ def test_what_went_wrong_is_told_to_who_asks():
         raise ValueError("the file is broken")
 
     with pytest.raises(ValueError, match="broken"):
-        Early(make)()
+        Preloaded(make)()

@@ -8,7 +8,7 @@ from typing import Any, Generic, TypeVar
 Model = TypeVar("Model")
 
 
-class Early(Generic[Model]):
+class Preloaded(Generic[Model]):
     """Makes a model in a thread of its own from now on. Called, it waits for it and gives it; called again, or for another model
     than the one it began with, it makes one.
     """

@@ -357,7 +357,7 @@ def test_another_collection_is_asked_too_and_cannot_be_changed_here(filled, qtbo
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(tmp_path / "other.redlantern"), ""))
     typed = iter([("six", True), (PASSPHRASE, True)])
     monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: next(typed))
-    filled.beside.choose()
+    filled.other_collections.choose()
     qtbot.waitUntil(lambda: "Asked together with other." in filled.status.activity.text(), timeout=WAIT_MS)
     assert filled.scope_button.text() == "All 4"
     ask(filled, qtbot, "Where does the blower stand in the passage of the hall?")
@@ -368,6 +368,6 @@ def test_another_collection_is_asked_too_and_cannot_be_changed_here(filled, qtbo
     room.table.choose(foreign.document_id)
     settle(filled, qtbot)
     assert not room.remove_button.isEnabled() and not room.erase_button.isEnabled()
-    filled.beside.ask_alone()
+    filled.other_collections.ask_alone()
     qtbot.waitUntil(lambda: filled.scope_button.text() == "All 3", timeout=WAIT_MS)
     settle(filled, qtbot)

@@ -9,12 +9,12 @@ from redlantern.collection.values import Document
 from redlantern.desktop import workbench
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.desk import Desk
-from redlantern.desktop.keeping import COLLECTIONS
+from redlantern.desktop.seal_actions import COLLECTIONS
 from redlantern.safety.keys import PassphraseNeededError, WrongPassphraseError
 from redlantern.safety.names import path_text, visible
 
 
-class Beside(QObject):
+class OtherCollections(QObject):
     """The other collection is only read; `told` says in words what is asked now, or why it is not."""
 
     told = pyqtSignal(str)
