@@ -103,8 +103,8 @@ def test_the_tries_show_open_ways_where_there_is_no_confinement(outside, tmp_pat
     code = (
         "import json, os, socket, subprocess, sys\nfrom redlantern.safety import attempts\n"
         "bus = socket.socket(socket.AF_UNIX); bus.bind(sys.argv[1] + '/bus.sock'); bus.listen()\n"
-        "other = subprocess.Popen(['sleep', '20'], stdout=subprocess.DEVNULL)\n"
-        "print(json.dumps(attempts.try_all(sys.argv[1], other.pid))); other.kill(); other.wait()"
+        "other = subprocess.Popen(['sleep', '20'], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)\n"
+        "print(json.dumps(attempts.try_all(sys.argv[1], other.pid))); os.kill(other.pid, 9)"
     )
     environment = {**os.environ, "PYTHONPATH": os.pathsep.join(sys.path)}
     returned, said, problem = outside.run([sys.executable, "-c", code, str(tmp_path)], env=environment)
