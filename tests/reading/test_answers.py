@@ -63,6 +63,11 @@ def test_a_whole_answer_is_taken_as_it_is():
     assert (read.kind, read.title, read.language) == ("pdf", "A title", "en")
 
 
+def test_runs_are_looked_at_without_being_unpacked_into_values():
+    [page] = gathered([page_message(), document_message(), DONE]).pages
+    assert "_runs" not in vars(page.runs)
+
+
 json_values = st.recursive(
     st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=30),
     lambda inner: st.lists(inner, max_size=4) | st.dictionaries(st.text(max_size=8), inner, max_size=4),

@@ -16,7 +16,7 @@ from dataclasses import replace
 from typing import Any
 
 from redlantern.reading import errors
-from redlantern.reading.geometry import BLOCK_BYTES, RUN_BYTES, unpack_blocks, unpack_runs, unpacked
+from redlantern.reading.geometry import BLOCK_BYTES, RUN_BYTES, PackedRuns, unpack_blocks, unpack_runs, unpacked
 from redlantern.reading.values import Block, Origin, Page, Part, ReadFile
 from redlantern.safety.names import visible
 
@@ -141,7 +141,8 @@ def page_of(head: dict[str, Any], body: bytes, page_number: int) -> Page:
     blocks = unpack_blocks(body[n_text : n_text + n_blocks], most_bytes=BLOCK_BYTES * (len(text) + 1))
     runs = unpack_runs(body[n_text + n_blocks :], most_bytes=RUN_BYTES * (len(text) + 1))
     _check_blocks(blocks, len(text))
-    if runs:
+    # Not by their truth, which would unpack them all into values.
+    if isinstance(runs, PackedRuns):
         runs.check(len(text), most_tenths=_MOST_PLACE_TENTHS)
     origin: Origin = head["origin"]
     if origin not in ("text", "recognised", "none"):
