@@ -38,4 +38,5 @@ def test_the_lists_are_installed_with_their_hashes_required_and_name_no_place():
     run = (ROOT / "run").read_text()
     for path in FILES:
         assert f"pip_install --require-hashes -r {path.name}" in run
-        assert "://" not in path.read_text() and "index-url" not in path.read_text()
+        # Nothing but requirements and their hashes: no option that names where they are taken from.
+        assert "://" not in path.read_text() and not any(entry.startswith("-") for entry in entries(path))

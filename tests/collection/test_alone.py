@@ -7,7 +7,6 @@ import subprocess
 import sys
 import threading
 from collections import Counter
-from pathlib import Path
 
 import pytest
 
@@ -30,17 +29,6 @@ class Other(SmallEmbedder):
 
 def faults(collection):
     return find_faults(collection, SmallEmbedder.dimensions, report=silent, cancel=Cancel())
-
-
-def other_disk(monkeypatch, before):
-    rename = Path.rename
-
-    def refuse(self, to):
-        if self == before:
-            raise OSError(errno.EXDEV, "Invalid cross-device link")
-        return rename(self, to)
-
-    monkeypatch.setattr(Path, "rename", refuse)
 
 
 def rekey(engine, n):
@@ -67,7 +55,7 @@ def embed_anew(engine, n):
     ("change", "is_other_disk"),
     [(rekey, False), (move, False), (move, True), (back_up, False), (mend, False), (embed_anew, False)],
 )
-def test_nothing_that_is_asked_noted_or_read_meanwhile_is_lost(engine, monkeypatch, change, is_other_disk):
+def test_nothing_that_is_asked_noted_or_read_meanwhile_is_lost(engine, other_disk, change, is_other_disk):
     collection, kept, failures, ends = engine.collection, [], [], threading.Event()
     [first, *_] = collection.documents()
     progress = threading.Barrier(4)
@@ -101,7 +89,7 @@ def test_nothing_that_is_asked_noted_or_read_meanwhile_is_lost(engine, monkeypat
     progress.wait()
     for n in range(4):
         if is_other_disk:
-            other_disk(monkeypatch, collection.path)
+            other_disk(collection.path)
         before = len(kept)
         change(engine, n)
         deadline = threading.Event()

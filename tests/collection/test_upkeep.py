@@ -1,6 +1,5 @@
 """Keys, backups, moves, erasing and mending of a collection file, with the file itself looked at."""
 
-import errno
 import json
 import os
 import stat
@@ -145,19 +144,12 @@ def test_a_backup_is_of_one_moment_and_opens_with_its_own_passphrase(engine, tmp
 
 
 @pytest.mark.parametrize("is_other_disk", [False, True])
-def test_a_collection_is_moved_with_its_key(engine, tmp_path, monkeypatch, is_other_disk):
+def test_a_collection_is_moved_with_its_key(engine, tmp_path, other_disk, is_other_disk):
     collection, before, documents = engine.collection, engine.collection.path, engine.collection.documents()
     (tmp_path / "place").mkdir()
     target = tmp_path / "place" / "other.redlantern"
     if is_other_disk:
-        rename = Path.rename
-
-        def refuse(self, to):
-            if self == before:
-                raise OSError(errno.EXDEV, "Invalid cross-device link")
-            return rename(self, to)
-
-        monkeypatch.setattr(Path, "rename", refuse)
+        other_disk(before)
     upkeep.move(collection, target)
     assert (collection.documents(), before.exists(), collection.name) == (documents, False, "other")
     with pytest.raises(errors.CannotWriteError):
