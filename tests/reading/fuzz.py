@@ -2,7 +2,8 @@
 
 Run as `python -m tests.reading.fuzz SECONDS FOLDER`: ends with exit code 0 when
 nothing was found in that time. Anything but a document or a refusal is a
-finding; its input is left in FOLDER. Recognition is left out: it sees pixels only.
+finding; its input is left in FOLDER. Recognition itself is left out: it would take
+minutes, and sees only pixels; pictures are decoded.
 """
 
 import sys
@@ -19,8 +20,9 @@ with atheris.instrument_imports(include=["redlantern"]):
     from redlantern.reading.errors import FileRefusedError
     from redlantern.reading.material import Material
     from redlantern.reading.read import read_material
+    from tests.reading import makers
     from tests.reading.test_answers import check_is_ours, document_message, page_message
-    from tests.reading.test_hostile import SEEDS
+    from tests.reading.test_hostile import _WORD, SEEDS, pdf
 
 
 def one_input(data: bytes) -> None:
@@ -68,12 +70,16 @@ def _answer(body: bytes) -> None:
 def main() -> None:
     """Fuzz for so many seconds."""
     seconds, folder = int(sys.argv[1]), Path(sys.argv[2])
-    recognition.is_installed = lambda: False  # type: ignore[assignment]
+    recognition.is_installed = lambda: True
+    recognition._run = lambda grey, data: [_WORD]
     corpus = folder / "corpus"
     corpus.mkdir(parents=True, exist_ok=True)
     for name, make in SEEDS.items():
         if make is not None:
             (corpus / name).write_bytes(b"\x01" + make())
+    (corpus / "made.pdf").write_bytes(b"\x01" + pdf(folder))
+    for kind in ("PNG", "JPEG", "TIFF"):
+        (corpus / kind).write_bytes(b"\x01" + makers.picture(kind, size=(160, 120)))
     head, body = page_message()
     (corpus / "page").write_bytes(bytes([0, head["parts"][0], head["parts"][1]]) + body)
     words = [
