@@ -19,6 +19,8 @@ _UNUSED_ONE_IN = 5
 _STEPS_BETWEEN_LOOKS = 20_000
 """How many steps of the database's machine pass between two looks whether to stop: some hundredths of a second."""
 _MB = 2**20
+_BUSY, _NO_ROOM, _BROKEN = {5, 6}, {10, 13}, {11, 26}
+"""Codes of the database: busy and locked; failed in writing and full; corrupt and no database."""
 
 
 class CollectionFile:
@@ -105,20 +107,21 @@ class CollectionFile:
 
     @contextlib.contextmanager
     def explained(self) -> Iterator[None]:
-        """Turn the database's errors into ours."""
+        """Turn the database's errors into ours, by their codes."""
         driver = database()
         try:
             yield
-        except driver.OperationalError as failure:
-            said = str(failure)
-            if "full" in said or "disk I/O" in said:
-                raise errors.DiskFullError(str(self.path)) from failure
-            if "locked" in said:
-                raise errors.CollectionInUseError(str(self.path), "") from failure
-            raise errors.CannotWriteError(str(self.path), said) from failure
+        except (driver.IntegrityError, driver.ProgrammingError, driver.InterfaceError):
+            raise  # a bug of ours
         except driver.DatabaseError as failure:
-            if isinstance(failure, driver.IntegrityError | driver.ProgrammingError | driver.InterfaceError):
-                raise
+            # The primary code is the last byte of an extended one (https://sqlite.org/rescode.html).
+            code = getattr(failure, "sqlite_errorcode", 0) & 0xFF
+            if code in _NO_ROOM:
+                raise errors.DiskFullError(str(self.path)) from failure
+            if code in _BUSY:
+                raise errors.CollectionInUseError(str(self.path), "") from failure
+            if code not in _BROKEN and isinstance(failure, driver.OperationalError):
+                raise errors.CannotWriteError(str(self.path), str(failure)) from failure
             raise errors.DamagedCollectionError(str(self.path), str(failure)) from failure
 
     def rows(self, sql: str, *values: object) -> list[Any]:
