@@ -1,6 +1,7 @@
 """Fixtures for all tests. The whole test process runs inside the seal, as the application does."""
 
 import hashlib
+import logging
 import os
 from collections.abc import Iterator, Sequence
 from pathlib import Path
@@ -170,6 +171,14 @@ def own_places(tmp_path_factory, monkeypatch):
     monkeypatch.setenv("XDG_DATA_HOME", str(home))
     monkeypatch.setenv("XDG_RUNTIME_DIR", str(home / "run"))
     monkeypatch.setenv("XDG_STATE_HOME", str(home / "state"))
+
+
+@pytest.fixture(autouse=True)
+def no_unexpected_records(caplog):
+    """A record that warns of something fails the test in which nobody expected it."""
+    yield
+    found = [one for when in ("setup", "call") for one in caplog.get_records(when) if one.levelno >= logging.WARNING]
+    assert [f"{one.name}: {one.getMessage()}" for one in found] == []
 
 
 @pytest.fixture(scope="session")

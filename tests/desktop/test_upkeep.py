@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QApplication, QLabel, QMessageBox, QToolTip
 
 from redlantern.application.opening import NewKey
 from redlantern.collection.file import CollectionFile
-from redlantern.desktop import seal_work
+from redlantern.desktop import bridge, seal_work
 from redlantern.desktop.absence import IDLE
 from redlantern.desktop.header import QUESTION_HINT
 from redlantern.progress import Cancel, silent
@@ -193,3 +193,10 @@ def test_what_is_known_of_failures_can_be_copied(window, qtbot):
     qtbot.waitUntil(lambda: "builtins.ValueError" in clipboard.text(), timeout=WAIT_MS)
     assert "words of a document" not in clipboard.text()
     settle(window, qtbot)
+
+
+def test_no_task_outlives_what_it_was_started_for(filled, qtbot):
+    """A task that nobody holds may be collected in any thread; one that is held for ever holds what it found."""
+    ask(filled, qtbot, "At what relative humidity in the loft shall work cease?")
+    filled.lock()
+    qtbot.waitUntil(lambda: not bridge._started(), timeout=WAIT_MS)

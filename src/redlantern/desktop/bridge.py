@@ -7,7 +7,7 @@ from collections.abc import Callable
 from functools import cache
 from typing import Any
 
-from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
+from PyQt6.QtCore import QObject, QRunnable, QThreadPool, QTimer, pyqtSignal
 
 from redlantern.errors import RedlanternError
 from redlantern.progress import Cancel, Cancelled, Progress
@@ -31,6 +31,7 @@ class Task(QObject):
     finished = pyqtSignal(object)
     cancelled = pyqtSignal()
     failed = pyqtSignal(str)
+    _over = pyqtSignal()
 
     def __init__(self, work: "Callable[[Task], Any]") -> None:
         """`work` gets the task, to report with and to look at `cancel`; what it gives is passed to `finished`.
@@ -43,9 +44,13 @@ class Task(QObject):
         self._work = work
         self._reported_at = 0.0
         self._ended = threading.Event()
+        self._over.connect(self._on_over)
 
     def start(self) -> "Task":
         """Begin; returns at once. (Starting a Python thread would wait until it runs.)"""
+        # Held until it is gone: what nobody holds may be collected in any thread, and under signals that are on their way.
+        _started().add(self)
+        self.destroyed.connect(lambda: _started().discard(self))
         _pool().start(_Runnable(self))
         return self
 
@@ -71,7 +76,16 @@ class Task(QObject):
         try:
             self._do()
         finally:
+            # Comes after every other signal; then this thread touches nothing of the object any more.
+            self._over.emit()
             self._ended.set()
+
+    def _on_over(self) -> None:
+        """Everybody was told: go, in the interface thread, once the work's thread has let go."""
+        if self.has_ended:
+            self.deleteLater()
+        else:
+            QTimer.singleShot(1, self._on_over)
 
     def _do(self) -> None:
         # On Linux each thread has its own priority, and what it starts inherits it: readers, model host and the threads
@@ -107,6 +121,12 @@ class _Runnable(QRunnable):
 def wait_for_all() -> None:
     """Wait for every task, also for one begun while the window was closing: Python must not end under a task."""
     _pool().waitForDone()
+
+
+@cache
+def _started() -> set[Task]:
+    """The tasks that are not gone yet."""
+    return set()
 
 
 @cache
