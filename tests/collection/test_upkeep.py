@@ -461,3 +461,34 @@ def test_mending_puts_nothing_in_the_place_of_a_file_that_gives_nothing(engine):
         damaged.close()
     assert path.read_bytes() == bytes(raw)
     assert list(path.parent.glob("*.unfinished*")) == list(path.parent.glob("*.damaged*")) == []
+
+
+def test_killed_on_the_way_to_another_disk_both_files_open_and_share_no_fate(engine, tmp_path):
+    """A real process is killed when the copy is in place and the original is not yet gone."""
+    import subprocess
+    import sys
+
+    path, target = engine.collection.path, tmp_path / "other disk.redlantern"
+    engine.collection.close()
+    code = (
+        "import errno, os, signal, sys\nfrom pathlib import Path\nfrom redlantern.collection import upkeep\n"
+        "from redlantern.collection.store import Collection\n"
+        "path, target = map(Path, sys.argv[1:])\n"
+        "def refuse(self, to):\n    raise OSError(errno.EXDEV, 'Invalid cross-device link')\n"
+        "real = Path.unlink\n"
+        "def die(self, *words, **more):\n"
+        "    os.kill(os.getpid(), signal.SIGKILL) if self == path else real(self, *words, **more)\n"
+        "Path.rename, Path.unlink = refuse, die\n"
+        "upkeep.move(Collection.open(path), target)\n"
+    )
+    done = subprocess.run([sys.executable, "-c", code, str(path), str(target)], check=False, timeout=60)
+    assert done.returncode == -9
+    for one in (path, target):
+        opened = Collection.open(one)
+        assert len(opened.documents()) == 2 and faults(opened) == []
+        opened.close()
+    # Both need the key for now, and one of them knows of the other.
+    assert upkeep.erase_collection(path).key_kept_for == (str(target),)
+    left = Collection.open(target)
+    assert len(left.documents()) == 2
+    left.close()
