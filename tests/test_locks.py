@@ -82,14 +82,17 @@ class LockMachine(RuleBasedStateMachine):
     def sharing(self):
         return {number for number, stack in enumerate(self.stacks) if "shared" in stack}
 
+    def writers(self):
+        """Who waits to hold it alone, in the order of coming."""
+        return [number for number, wish in self.waiting.items() if wish == "exclusive"]
+
     def may(self, number, wish):
         owner = self.owner()
         if owner == number:
             return True
         if wish == "shared":
-            writers = [one for one, wanted in self.waiting.items() if wanted == "exclusive" and one != number]
-            return bool(self.stacks[number]) or (owner is None and not writers)
-        return owner is None and not self.sharing()
+            return bool(self.stacks[number]) or (owner is None and not self.writers())
+        return owner is None and not self.sharing() and self.writers()[:1] in ([], [number])
 
     @rule(number=st.integers(0, N_THREADS - 1), wish=st.sampled_from(["shared", "exclusive"]))
     def take(self, number, wish):
@@ -111,7 +114,7 @@ class LockMachine(RuleBasedStateMachine):
     @precondition(lambda self: any(self.stacks))
     @rule(data=st.data())
     def leave(self, data):
-        number = data.draw(st.sampled_from([one for one, stack in enumerate(self.stacks) if stack]))
+        number = data.draw(st.sampled_from([number for number, stack in enumerate(self.stacks) if stack]))
         person = self.people[number]
         if person.is_waiting:
             return
@@ -126,10 +129,9 @@ class LockMachine(RuleBasedStateMachine):
             ready = [number for number, wish in self.waiting.items() if self.may(number, wish)]
             if not ready:
                 break
-            # Of several writers any may be first; readers come all.
-            came = next((one for one in ready if self.people[one].look(WAIT_S if len(ready) == 1 else 0.2)), None)
-            assert came is not None, f"nobody of {ready} came in"
-            self.stacks[came].append(self.waiting.pop(came))
+            for number in ready:
+                assert self.people[number].look(WAIT_S), f"{number} of {ready} did not come in"
+                self.stacks[number].append(self.waiting.pop(number))
         held = Counter(kind for stack in self.stacks for kind in set(stack))
         assert held["exclusive"] <= 1
         if held["exclusive"]:

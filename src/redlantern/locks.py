@@ -1,8 +1,8 @@
 """The one readers-writer lock of the program (many share, or one holds it alone), and the queue made of it."""
 
 import threading
-from collections import Counter
-from collections.abc import Callable, Iterator
+from collections import Counter, deque
+from collections.abc import Iterator
 from contextlib import AbstractContextManager, contextmanager
 
 from redlantern.progress import Cancel
@@ -11,6 +11,7 @@ from redlantern.progress import Cancel
 class ReadersWriterLock:
     """Any number of threads share it, or one holds it alone; who waits to hold it alone goes before those who come later.
 
+    Those who wait to hold it alone get it in the order in which they came.
     A thread that shares or holds it may share it again. One that shares it may
     not ask to hold it alone: two that did so would wait for each other for ever.
     """
@@ -20,7 +21,7 @@ class ReadersWriterLock:
         self._sharing: Counter[int] = Counter()
         self._owner: int | None = None
         self._depth = 0
-        self._n_waiting = 0
+        self._waiting: deque[int] = deque()
 
     @property
     def n_sharing(self) -> int:
@@ -85,19 +86,23 @@ class ReadersWriterLock:
     def _take(self, me: int, cancel: Cancel | None) -> None:
         if me in self._sharing:
             raise RuntimeError("a thread that shares a lock cannot hold it alone")
-        self._n_waiting += 1
+        self._waiting.append(me)
+
+        def is_over() -> bool:
+            is_stopped = cancel is not None and cancel.is_set
+            return is_stopped or (self._owner is None and not self._sharing and self._waiting[0] == me)
+
         try:
-            is_stopped: Callable[[], bool] = lambda: cancel is not None and cancel.is_set  # noqa: E731
-            self._changed.wait_for(lambda: is_stopped() or (self._owner is None and not self._sharing))
+            self._changed.wait_for(is_over)
         finally:
-            self._n_waiting -= 1
+            self._waiting.remove(me)
             self._changed.notify_all()
         if cancel is not None:
             cancel.check()
         self._owner = me
 
     def _may_share(self, me: int) -> bool:
-        return self._owner == me or me in self._sharing or (self._owner is None and not self._n_waiting)
+        return self._owner == me or me in self._sharing or (self._owner is None and not self._waiting)
 
     @contextmanager
     def _waking(self, cancel: Cancel | None) -> Iterator[None]:
