@@ -15,7 +15,7 @@ from bench.collections import opened
 from redlantern.answering.asking import DoneStep, FoundStep, Question
 from redlantern.answering.engine import Engine
 from redlantern.answering.sheet import Sheet
-from redlantern.answering.writing import WritingStep
+from redlantern.answering.writing.answer import WritingStep
 from redlantern.models.language import GREEDY, HostedModel, Sampling, Written
 from redlantern.progress import Cancel, Cancelled, silent
 

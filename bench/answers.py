@@ -14,10 +14,10 @@ from bench.asking import DEMO, UNANSWERABLE, answer, demo_questions, rows
 from bench.collections import opened
 from bench.open_documents import FETCHED, MEASURED, QUESTIONS
 from redlantern.answering.engine import Engine
-from redlantern.answering.quantities import plain, quantities, values
 from redlantern.answering.sheet import Claim, Sheet
 from redlantern.collection.values import Citation
 from redlantern.models.language import HostedModel
+from redlantern.text.quantities import plain, quantities, values
 
 _PARAPHRASED = ("paraphrase",)
 

@@ -24,7 +24,7 @@ from redlantern.collection.store import Collection
 from redlantern.models.embedding import OnnxEmbedder, quantise, quantise_half
 from redlantern.progress import Cancel, silent
 from redlantern.reading.values import READER_VERSION, Block, Page, ReadFile
-from redlantern.retrieval.words import pack_words
+from redlantern.retrieval.lexical import pack_words
 from redlantern.splitting.passages import Passage
 
 N_PASSAGES = int(os.environ.get("BENCH_PASSAGES", "100000"))

@@ -18,10 +18,10 @@ from scipy.optimize import minimize
 from bench.asking import rows
 from bench.collections import opened
 from bench.open_documents import CHOSEN_ON
-from redlantern.answering import found
+from redlantern.answering.evidence import lines as found
+from redlantern.answering.question.follow_up import standalone_question
 from redlantern.answering.sheet import WEAK_EVIDENCE
-from redlantern.answering.standalone import standalone_question
-from redlantern.retrieval.finding import find
+from redlantern.retrieval.hybrid import find
 from redlantern.retrieval.spelling import mend, replaced_words
 from redlantern.settings import Method
 

@@ -13,7 +13,7 @@ from bench.asking import answer, rows
 from bench.collections import opened
 from bench.open_documents import FETCHED, MEASURED
 from bench.ranking import Asked, Place, Ranker, questions_of
-from redlantern.answering.standalone import standalone_question
+from redlantern.answering.question.follow_up import standalone_question
 from redlantern.safety import seal
 
 _DEPTHS = {"plain fusion": 3, "product": 3, "meaning": 2, "words": 2}

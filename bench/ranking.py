@@ -12,7 +12,7 @@ from bench.asking import rows
 from bench.plain import PlainWords, plain_fusion
 from redlantern.answering.asking import FoundStep, Question
 from redlantern.answering.engine import Engine
-from redlantern.answering.standalone import standalone_question
+from redlantern.answering.question.follow_up import standalone_question
 from redlantern.progress import Cancel
 from redlantern.retrieval.spelling import mend, replaced_words
 from redlantern.splitting.passages import embedded_text

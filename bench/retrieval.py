@@ -23,10 +23,10 @@ from redlantern.collection.prepared import MadeWith, Prepared, Source
 from redlantern.collection.store import Collection
 from redlantern.models.embedding import quantise, quantise_half, restore
 from redlantern.reading.values import READER_VERSION, Block, Page, ReadFile
-from redlantern.retrieval.analysis import stem
 from redlantern.retrieval.index import Index
-from redlantern.retrieval.words import K1, B, pack_words
+from redlantern.retrieval.lexical import K1, B, pack_words
 from redlantern.splitting.passages import Passage
+from redlantern.text.stems import stem
 
 __all__ = ["as_json", "measure", "show"]
 SIZES = (10_000, 100_000, 1_000_000)

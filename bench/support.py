@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from redlantern.answering.support import Judgement, judge
+from redlantern.answering.checking.support import Judgement, judge
 
 ROOT = Path(__file__).parent.parent
 MEASURED = ROOT / "tests" / "answering" / "support_pairs.jsonl"

@@ -19,12 +19,12 @@ from bench.fit_refusal import TUNING
 from bench.open_documents import CHOSEN_ON, FETCHED
 from redlantern.answering.asking import FoundStep, Question
 from redlantern.answering.engine import Engine
+from redlantern.answering.question.follow_up import leans_on_earlier, standalone_question
 from redlantern.answering.sheet import FoundLine, Sheet
-from redlantern.answering.standalone import leans_on_earlier, standalone_question
 from redlantern.models.language import HostedModel, LanguageModel, Sampling
 from redlantern.progress import Cancel
-from redlantern.retrieval.analysis import content_words
 from redlantern.safety import seal
+from redlantern.text.stems import content_words
 
 
 @dataclass

@@ -23,7 +23,7 @@ from redlantern.models.embedding import Embedded, Span, Vectors  # noqa: E402
 from redlantern.models.language import GREEDY, LanguageModelError, Sampling, Written  # noqa: E402
 from redlantern.progress import Cancel, silent  # noqa: E402
 from redlantern.reading.pool import ReaderPool  # noqa: E402
-from redlantern.retrieval.analysis import stem, tokens  # noqa: E402
+from redlantern.text.stems import stem, tokens  # noqa: E402
 
 CONTRACT = """# Contract for the restoration
 

@@ -30,7 +30,8 @@ import sys
 from pathlib import Path
 from redlantern.safety import limits, seal
 seal.put_on(); limits.no_core_dumps()
-from redlantern.desktop import portrait, seal_work, start
+from redlantern.desktop import portrait, start
+from redlantern.desktop.seal import work as seal_work
 from redlantern.application.opening import NewKey
 from redlantern.desktop.window import Window
 import signal

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from redlantern.answering.centrality import central_lines, is_left_out, sections_of, whole_mean
+from redlantern.answering.evidence.centrality import central_lines, is_left_out, sections_of, whole_mean
 from tests.conftest import stored_passage
 
 LINES = {

@@ -7,7 +7,7 @@ import pytest
 from redlantern.answering.asking import DoneStep, EmptyCollectionError, EmptyQuestionError, FoundStep, Question
 from redlantern.answering.sheet import Draft
 from redlantern.answering.sheet_form import sheet_as_json, sheet_from_json
-from redlantern.answering.writing import WritingStep
+from redlantern.answering.writing.answer import WritingStep
 from redlantern.models.language import Written
 from redlantern.progress import Cancel, Cancelled
 from tests.conftest import SmallLanguageModel

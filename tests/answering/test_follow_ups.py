@@ -4,8 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from redlantern.answering.standalone import leans_on_earlier, standalone_question
-from redlantern.retrieval.reranking import aside_begins, question_words
+from redlantern.answering.question.follow_up import leans_on_earlier, standalone_question
+from redlantern.retrieval.rerank import aside_begins, question_words
 from tests.conftest import SmallEmbedder
 
 FOG = "How often did fog stop the ferry in January?"

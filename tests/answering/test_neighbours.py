@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 
 from redlantern.answering.asking import Question
-from redlantern.answering.found import Candidate
-from redlantern.answering.grammars import every_line_grammar
-from redlantern.answering.neighbours import joined_with_neighbours, with_neighbours
+from redlantern.answering.evidence.lines import Candidate
+from redlantern.answering.evidence.neighbours import joined_with_neighbours, with_neighbours
+from redlantern.answering.writing.grammars import every_line_grammar
 from redlantern.progress import Cancel, silent
 from tests.conftest import SmallLanguageModel, stored_passage
 

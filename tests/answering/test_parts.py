@@ -2,11 +2,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from redlantern.answering.claims import drafts_of
-from redlantern.answering.found import is_named_clause
-from redlantern.answering.grammars import stretch_grammar
-from redlantern.answering.refusal import refusal_words
-from redlantern.answering.wants import holds, kind_wanted, signs_of
+from redlantern.answering.evidence.lines import is_named_clause
+from redlantern.answering.evidence.refusal import refusal_words
+from redlantern.answering.question.answer_kind import holds, kind_wanted, signs_of
+from redlantern.answering.writing.claims import drafts_of
+from redlantern.answering.writing.grammars import stretch_grammar
 
 
 @pytest.mark.parametrize(

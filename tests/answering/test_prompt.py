@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from redlantern.answering.found import Candidate
-from redlantern.answering.prompt import FIXED, NoRoomError, build_prompt
+from redlantern.answering.evidence.lines import Candidate
+from redlantern.answering.writing.prompt import FIXED, NoRoomError, build_prompt
 from redlantern.collection.values import StoredPassage
 from redlantern.models.language import HostedModel
 from redlantern.progress import Cancel

@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from redlantern.answering.found import Candidate
-from redlantern.answering.material import as_material
-from redlantern.answering.writing import Grounds, check_claims
+from redlantern.answering.evidence.lines import Candidate
+from redlantern.answering.writing.answer import Grounds, check_claims
+from redlantern.answering.writing.instructions import as_material
 from redlantern.collection.values import Citation
 from tests.conftest import stored_passage
 

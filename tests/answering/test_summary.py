@@ -7,10 +7,10 @@ from hypothesis import strategies as st
 
 from redlantern.answering import asking
 from redlantern.answering.asking import DoneStep, FoundStep, Question
-from redlantern.answering.centrality import spread
-from redlantern.answering.grammars import every_line_grammar, free_draft_grammar
+from redlantern.answering.evidence.centrality import spread
 from redlantern.answering.sheet_form import sheet_as_json, sheet_as_text, sheet_from_json
-from redlantern.answering.summary import PartStep
+from redlantern.answering.writing.grammars import every_line_grammar, free_draft_grammar
+from redlantern.answering.writing.summary import PartStep
 from redlantern.models.language import Written
 from redlantern.progress import Cancel, Cancelled, silent
 from tests.conftest import SmallLanguageModel

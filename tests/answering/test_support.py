@@ -5,8 +5,8 @@ from bench.support import MADE_WITH, MEASURED, judged, outcome, pairs
 from hypothesis import given
 from hypothesis import strategies as st
 
-from redlantern.answering.quantities import plain, quantities, values
-from redlantern.answering.support import best_line, judge
+from redlantern.answering.checking.support import best_line, judge
+from redlantern.text.quantities import plain, quantities, values
 
 PAIRS = pairs(MEASURED)
 LINE = "The Builder shall stop all gluing in the Loft when the relative humidity exceeds 65 per cent for more than 36 hours."

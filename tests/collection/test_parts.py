@@ -5,7 +5,7 @@ import shutil
 import pytest
 
 from redlantern.collection.check import find_faults
-from redlantern.collection.preview import read_samples, split_samples
+from redlantern.indexing.preview import read_samples, split_samples
 from redlantern.progress import Cancel, silent
 from redlantern.settings import Method
 from tests.reading import makers

@@ -16,7 +16,7 @@ from redlantern.models.embedding import quantise_half, restore_lines
 from redlantern.progress import Cancel, silent
 from redlantern.retrieval import index as retrieval_index
 from redlantern.retrieval.index import Index
-from redlantern.retrieval.words import WordIndex
+from redlantern.retrieval.lexical import WordIndex
 from tests.conftest import SmallEmbedder
 
 WORDS = ["blower", "loft", "pump", "yard", "pipe", "key", "valve", "organ"]

@@ -30,14 +30,14 @@ from redlantern.answering.asking import EmptyCollectionError, Question
 from redlantern.answering.engine import Engine
 from redlantern.collection import errors, store, upkeep
 from redlantern.collection.check import find_faults
-from redlantern.collection.exchange import embed_anew
 from redlantern.collection.store import Collection, hidden_name
-from redlantern.collection.update import Workshop, update
 from redlantern.collection.upkeep import mending
+from redlantern.indexing.reembed import embed_anew
+from redlantern.indexing.update import Workshop, update
 from redlantern.locks import ComputeQueue
 from redlantern.progress import Cancel, silent
 from redlantern.reading.values import Block, Page, ReadFile
-from redlantern.retrieval.words import pack_words
+from redlantern.retrieval.lexical import pack_words
 from redlantern.safety import keys
 from redlantern.safety.keys import Holding
 from redlantern.settings import Method

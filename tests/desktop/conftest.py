@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 from redlantern.application.opening import Models
 from redlantern.collection.store import Collection
 from redlantern.desktop import bridge, start
-from redlantern.desktop.key_dialog import KeyDialog
+from redlantern.desktop.widgets.key_dialog import KeyDialog
 from redlantern.desktop.window import Window
 from redlantern.progress import Cancel, silent
 from tests.conftest import SmallEmbedder, SmallLanguageModel, write_pdf

@@ -8,8 +8,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QLabel, QPushButton
 
-from redlantern.desktop.differing import SideRow
-from redlantern.desktop.rows import ClaimRow, LineRow
+from redlantern.desktop.desk.differing import SideRow
+from redlantern.desktop.widgets.rows import ClaimRow, LineRow
 from redlantern.models.language import LanguageModelError, Written
 from tests.conftest import SmallLanguageModel
 from tests.desktop.conftest import WAIT_MS, ask, settle

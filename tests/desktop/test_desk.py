@@ -8,7 +8,7 @@ import pytest
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QLabel
 
-from redlantern.desktop.rows import ClaimRow, EvidenceRow, LineRow
+from redlantern.desktop.widgets.rows import ClaimRow, EvidenceRow, LineRow
 from redlantern.desktop.window import Window
 from redlantern.safety.keys import Holding
 from tests.desktop.conftest import WAIT_MS, answer_key_dialog, ask, open_in, settle
@@ -156,7 +156,7 @@ def test_the_shelf_decides_the_scope(filled, qtbot):
 
 
 def test_a_tick_of_the_ribbon_opens_its_page(filled, qtbot):
-    from redlantern.desktop.shelf import ribbon_of
+    from redlantern.desktop.widgets.ribbons import ribbon_of
 
     ask(filled, qtbot, ON_PAPER)
     shelf = filled.desk.shelf.list

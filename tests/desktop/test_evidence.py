@@ -4,7 +4,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QInputDialog, QLabel
 
-from redlantern.desktop.rows import EvidenceRow
+from redlantern.desktop.widgets.rows import EvidenceRow
 from tests.desktop.conftest import WAIT_MS, ask, open_in, settle
 
 ANSWERED = "At what relative humidity in the loft shall work cease?"

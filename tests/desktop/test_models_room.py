@@ -4,7 +4,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QLabel
 
-from redlantern.desktop import models_work
+from redlantern.desktop.models import work as models_work
 from redlantern.models import machine
 from redlantern.models.card import ModelCard, Speeds, UnfitModelError, embedding_card
 from redlantern.settings import WRITING, Method, declared_settings

@@ -178,7 +178,7 @@ def test_a_plan_is_shown_first_and_then_carried_out(filled, qtbot, documents):
 
 
 def test_a_watched_folder_tells_and_acts_only_when_told_to(filled, qtbot, documents, monkeypatch):
-    from redlantern.collection import watch
+    from redlantern.indexing import watch
 
     monkeypatch.setattr(watch.FolderWatch.__init__, "__kwdefaults__", {"quiet_s": 0.05})
     filled.desk.updates.watch("tell")

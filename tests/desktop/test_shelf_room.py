@@ -5,8 +5,8 @@ from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QInputDialog
 
-from redlantern.desktop.documents_table import how_read, kind_name, tick_of
-from redlantern.desktop.status import StatusLine
+from redlantern.desktop.shelf.documents_table import how_read, kind_name, tick_of
+from redlantern.desktop.widgets.status import StatusLine
 from redlantern.progress import Progress
 from redlantern.safety import seal
 from tests.conftest import write_pdf

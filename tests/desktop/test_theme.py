@@ -5,9 +5,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFontDatabase
 from PyQt6.QtWidgets import QAbstractButton, QLabel, QLineEdit, QPushButton, QWidget
 
-from redlantern.desktop import theme
-from redlantern.desktop.proof_pane import table_rows
-from redlantern.desktop.rows import LineRow
+from redlantern.desktop.seal.proof_pane import table_rows
+from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.rows import LineRow
 from tests.desktop.conftest import ask
 
 C = theme.LAMPLIGHT

@@ -10,9 +10,10 @@ from PyQt6.QtWidgets import QApplication, QLabel, QMessageBox, QToolTip
 
 from redlantern.application.opening import NewKey
 from redlantern.collection.file import CollectionFile
-from redlantern.desktop import bridge, seal_work
+from redlantern.desktop import bridge
 from redlantern.desktop.absence import IDLE
-from redlantern.desktop.header import QUESTION_HINT
+from redlantern.desktop.seal import work as seal_work
+from redlantern.desktop.widgets.header import QUESTION_HINT
 from redlantern.progress import Cancel, silent
 from redlantern.safety.keys import Holding
 from tests.desktop.conftest import WAIT_MS, ask, click_in_box, open_in, settle, when_shown

@@ -10,8 +10,8 @@ from pathlib import Path
 
 import pytest
 
-from redlantern.answering.grammars import sentence_grammar, stretch_grammar
-from redlantern.answering.prompt import FIXED as SYSTEM
+from redlantern.answering.writing.grammars import sentence_grammar, stretch_grammar
+from redlantern.answering.writing.prompt import FIXED as SYSTEM
 from redlantern.models.language import HostedModel, LanguageModelError
 from redlantern.progress import Cancel, Cancelled
 from redlantern.safety.seal import kernel_says_filtered

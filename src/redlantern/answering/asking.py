@@ -5,9 +5,8 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
-from redlantern.answering.disagreement import date_of, disagreement
-from redlantern.answering.drafting import MOST_LINES
-from redlantern.answering.found import (
+from redlantern.answering.evidence.disagreement import date_of, disagreement
+from redlantern.answering.evidence.lines import (
     SUBJECT_SHARE,
     Asked,
     Candidate,
@@ -16,13 +15,14 @@ from redlantern.answering.found import (
     rank_lines,
     take_apart,
 )
-from redlantern.answering.neighbours import joined_with_neighbours
-from redlantern.answering.refusal import NOTHING_IN_SCOPE, evidence_score, refusal_words
+from redlantern.answering.evidence.neighbours import joined_with_neighbours
+from redlantern.answering.evidence.refusal import NOTHING_IN_SCOPE, evidence_score, refusal_words
+from redlantern.answering.question.follow_up import standalone_question
+from redlantern.answering.question.requests import SummaryWish, draft_wish, summary_wish
 from redlantern.answering.sheet import Disagreement, Evidence, FoundLine, Sheet
-from redlantern.answering.standalone import standalone_question
-from redlantern.answering.summary import PartStep, plan_summary, planned_sheet, topics_of, write_summary
-from redlantern.answering.wishes import SummaryWish, draft_wish, summary_wish
-from redlantern.answering.writing import Grounds, WritingStep, write_answer
+from redlantern.answering.writing.answer import Grounds, WritingStep, write_answer
+from redlantern.answering.writing.drafting import MOST_LINES
+from redlantern.answering.writing.summary import PartStep, plan_summary, planned_sheet, topics_of, write_summary
 from redlantern.collection.joint import Joint
 from redlantern.collection.store import Collection
 from redlantern.collection.values import Citation, StoredPassage
@@ -30,14 +30,14 @@ from redlantern.errors import RedlanternError
 from redlantern.models.embedding import Embedder
 from redlantern.models.language import LanguageModel
 from redlantern.progress import Cancel
-from redlantern.retrieval.analysis import as_typed, content_words, every_stem
-from redlantern.retrieval.explanation import why
-from redlantern.retrieval.finding import Spot, find, is_held
+from redlantern.retrieval.explain import why
+from redlantern.retrieval.hybrid import Spot, find, is_held
 from redlantern.retrieval.index import Index
 from redlantern.retrieval.phrases import Place, look_for, no_place, places_in_words, quoted
-from redlantern.retrieval.reranking import Reranked
+from redlantern.retrieval.rerank import Reranked
 from redlantern.retrieval.spelling import mend, replaced_words
 from redlantern.settings import Method
+from redlantern.text.stems import as_typed, content_words, every_stem
 
 
 class EmptyQuestionError(RedlanternError):

@@ -20,26 +20,26 @@ from redlantern.answering.asking import (
     timed,
 )
 from redlantern.answering.sheet import Sheet
-from redlantern.answering.writing import write_without_documents
+from redlantern.answering.writing.answer import write_without_documents
 from redlantern.collection.errors import DocumentChangedError
-from redlantern.collection.exchange import embed_anew
 from redlantern.collection.joint import Joint
-from redlantern.collection.plan import UpdatePlan, make_plan
 from redlantern.collection.store import Collection
-from redlantern.collection.update import Summary, Workshop, carry_out, made_with_now, seconds_for, update
+from redlantern.indexing.plan import UpdatePlan, make_plan
+from redlantern.indexing.reembed import embed_anew
+from redlantern.indexing.update import Summary, Workshop, carry_out, made_with_now, seconds_for, update
 from redlantern.locks import ComputeQueue
 from redlantern.models.chosen import EMBEDDING_MODEL
 from redlantern.models.embedding import Embedder
 from redlantern.models.language import LanguageModel, LanguageModelError
 from redlantern.progress import Cancel, Report
 from redlantern.reading.pool import ReaderPool
-from redlantern.retrieval.analysis import content_words
-from redlantern.retrieval.explanation import Standing, standing
-from redlantern.retrieval.finding import SEARCHED_PASSAGES, Rankings, rank_each_way
+from redlantern.retrieval.explain import Standing, standing
+from redlantern.retrieval.hybrid import SEARCHED_PASSAGES, Rankings, rank_each_way
 from redlantern.retrieval.index import Index
+from redlantern.retrieval.lexical import pack_words
 from redlantern.retrieval.spelling import mend, replaced_words
-from redlantern.retrieval.words import pack_words
 from redlantern.settings import WRITING, Method
+from redlantern.text.stems import content_words
 
 WRITING_SETTINGS = "writing settings"
 """The fact that keeps what of a collection's writing settings is not as it is by default."""

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from redlantern.collection.values import Citation
-from redlantern.retrieval.explanation import Why
+from redlantern.retrieval.explain import Why
 
 Support = Literal["supported", "partly supported", "unsupported"]
 DraftKind = Literal["letter", "note", "list"]

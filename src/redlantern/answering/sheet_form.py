@@ -7,7 +7,7 @@ from typing import Any
 from redlantern.answering.sheet import Claim, Disagreement, Draft, Evidence, FoundLine, Part, Seconds, Sheet, Side
 from redlantern.collection.values import Citation
 from redlantern.reading.values import Box
-from redlantern.retrieval.explanation import Why
+from redlantern.retrieval.explain import Why
 
 _Cite = Callable[[dict[str, Any]], Citation]
 

@@ -5,9 +5,9 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from redlantern.application.opening import NewKey
-from redlantern.collection.plan import check_there_are_files
-from redlantern.collection.update import Summary
 from redlantern.commands.shared import ProgressLine, engine_on, plain, stoppable
+from redlantern.indexing.plan import check_there_are_files
+from redlantern.indexing.update import Summary
 from redlantern.safety.names import json_line
 
 

@@ -3,9 +3,9 @@
 import json
 from pathlib import Path
 
-from redlantern.collection.plan import UpdatePlan
 from redlantern.commands.index import in_words
 from redlantern.commands.shared import ProgressLine, duration, engine_on, plain, stoppable
+from redlantern.indexing.plan import UpdatePlan
 from redlantern.safety.names import json_line
 
 _GROUPS = (

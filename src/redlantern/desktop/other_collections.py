@@ -8,8 +8,8 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QLineEdit, QWidget
 from redlantern.collection.values import Document
 from redlantern.desktop import workbench
 from redlantern.desktop.bridge import Task
-from redlantern.desktop.desk import Desk
-from redlantern.desktop.seal_actions import COLLECTIONS
+from redlantern.desktop.desk.room import Desk
+from redlantern.desktop.seal.actions import COLLECTIONS
 from redlantern.safety.keys import PassphraseNeededError, WrongPassphraseError
 from redlantern.safety.names import path_text, visible
 

@@ -9,7 +9,8 @@ from PyQt6.QtCore import QSettings, Qt, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from redlantern.application.opening import MakeEmbedder, Models
-from redlantern.desktop import bridge, theme
+from redlantern.desktop import bridge
+from redlantern.desktop.widgets import theme
 from redlantern.desktop.window import Window
 
 

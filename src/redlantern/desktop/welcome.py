@@ -6,9 +6,9 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from redlantern.desktop import theme
-from redlantern.desktop.drawing import paint_lamp
-from redlantern.desktop.rows import words_label
+from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.drawing import paint_lamp
+from redlantern.desktop.widgets.rows import words_label
 
 _HINTS = "Enter asks    Esc stops    Ctrl+L question    ↑ ↓ walk through the lines    Alt+← → sheets"
 

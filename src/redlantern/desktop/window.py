@@ -20,21 +20,23 @@ from PyQt6.QtWidgets import (
 
 from redlantern.application.opening import Models, NewKey
 from redlantern.collection.values import Citation
-from redlantern.desktop import drawing, menu, seal_work, welcome, workbench
+from redlantern.desktop import menu, welcome, workbench
 from redlantern.desktop.absence import IDLE, Absence
 from redlantern.desktop.bridge import Task
-from redlantern.desktop.desk import Desk
-from redlantern.desktop.header import QUESTION_HINT, question_row, room_bar
-from redlantern.desktop.key_dialog import ask_for_key
+from redlantern.desktop.desk.room import Desk
+from redlantern.desktop.desk.scopes import Scopes
 from redlantern.desktop.lock_page import LockPage
-from redlantern.desktop.models_room import ModelsRoom
+from redlantern.desktop.models.room import ModelsRoom
 from redlantern.desktop.other_collections import OtherCollections
-from redlantern.desktop.scopes import Scopes
-from redlantern.desktop.seal_actions import COLLECTION_ENDING, COLLECTIONS, SealActions
-from redlantern.desktop.seal_room import SealRoom
-from redlantern.desktop.shelf_room import ShelfRoom
-from redlantern.desktop.status import StatusLine
-from redlantern.desktop.trials_room import TrialsRoom
+from redlantern.desktop.seal import work as seal_work
+from redlantern.desktop.seal.actions import COLLECTION_ENDING, COLLECTIONS, SealActions
+from redlantern.desktop.seal.room import SealRoom
+from redlantern.desktop.shelf.room import ShelfRoom
+from redlantern.desktop.trials.room import TrialsRoom
+from redlantern.desktop.widgets import drawing
+from redlantern.desktop.widgets.header import QUESTION_HINT, question_row, room_bar
+from redlantern.desktop.widgets.key_dialog import ask_for_key
+from redlantern.desktop.widgets.status import StatusLine
 from redlantern.desktop.workbench import Opened
 from redlantern.safety import loopback, seal
 from redlantern.safety.keys import Holding, PassphraseNeededError, WrongPassphraseError

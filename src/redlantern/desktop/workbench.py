@@ -11,18 +11,18 @@ from redlantern.answering.asking import DoneStep, FoundStep, Question
 from redlantern.answering.engine import Engine
 from redlantern.answering.sheet import Sheet
 from redlantern.answering.sheet_form import sheet_as_json, sheet_from_json
-from redlantern.answering.summary import PartStep
+from redlantern.answering.writing.summary import PartStep
 from redlantern.application.opening import Claim, MakeEmbedder, Models, NewKey, open_session
 from redlantern.collection.fingerprints import Version
 from redlantern.collection.known import known_collections
-from redlantern.collection.plan import UpdatePlan
-from redlantern.collection.preview import Preview, Split, read_samples, split_samples
 from redlantern.collection.store import Collection
-from redlantern.collection.update import Summary
 from redlantern.collection.values import Document
-from redlantern.collection.watch import FolderWatch
 from redlantern.desktop.bridge import Task
 from redlantern.errors import RedlanternError
+from redlantern.indexing.plan import UpdatePlan
+from redlantern.indexing.preview import Preview, Split, read_samples, split_samples
+from redlantern.indexing.update import Summary
+from redlantern.indexing.watch import FolderWatch
 from redlantern.models.register import sha256_of
 from redlantern.progress import Progress, Report
 from redlantern.reading.values import Page

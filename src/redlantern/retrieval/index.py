@@ -16,10 +16,10 @@ from redlantern.collection.segments import Segment, merge
 from redlantern.collection.store import Collection, LinesWanted
 from redlantern.collection.values import Document
 from redlantern.models.embedding import PackedLines, Vectors, restore_lines
-from redlantern.retrieval.analysis import compounds, dates, stem, stem_in, tokens
-from redlantern.retrieval.meaning import MeaningIndex, Rows
-from redlantern.retrieval.small_words import small_words_of
-from redlantern.retrieval.words import Scores, WordIndex
+from redlantern.retrieval.dense import MeaningIndex, Rows
+from redlantern.retrieval.lexical import Scores, WordIndex
+from redlantern.text.function_words import small_words_of
+from redlantern.text.stems import compounds, dates, stem, stem_in, tokens
 
 COMPARED_BY_LINES = 30
 """So many of the best by words and meaning are compared line by line; docs/retrieval.md says what that loses."""

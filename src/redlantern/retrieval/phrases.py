@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from redlantern.collection.joint import Joint
 from redlantern.collection.store import Collection
 from redlantern.progress import Cancel
-from redlantern.retrieval.analysis import stem, tokens
 from redlantern.retrieval.index import Index
+from redlantern.text.stems import stem, tokens
 
 _QUOTED = re.compile(r"[\"“”„«»]\s*([^\"“”„«»]+?)\s*[\"“”„«»]")
 _BETWEEN = r"[\s\-‐‑­]+"

@@ -8,8 +8,8 @@ from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from typing import Protocol
 
-from redlantern.retrieval.analysis import STOP_WORDS, content_words, every_stem, stem
-from redlantern.retrieval.small_words import ENGLISH, small_words_of
+from redlantern.text.function_words import ENGLISH, small_words_of
+from redlantern.text.stems import STOP_WORDS, content_words, every_stem, stem
 
 
 class KnownWords(Protocol):

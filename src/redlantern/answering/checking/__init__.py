@@ -1,0 +1,1 @@
+"""Whether the documents bear a claim out: by its words, its numbers, who did what, negation and strength."""

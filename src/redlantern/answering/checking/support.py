@@ -1,0 +1,346 @@
+"""How far the cited words bear a claim out, against one line.
+
+A claim is judged in steps, and the first that fails decides: its numbers, dates
+and names must stand in the cited words, with the same units and bounds; a number
+of a table's row must stand under the column that the claim speaks of; what the
+line says no to, the claim may not say yes to; nobody may do what the line says
+another does; a claim may not be stronger than the line, nor leave out its doubt
+or condition; and every other word with content must stand there or above it.
+docs/answers.md says how often that is right.
+"""
+
+import re
+from collections.abc import Iterable, Sequence, Set
+from dataclasses import dataclass
+
+from redlantern.answering.checking.clauses import SHORTENED, clauses_of, matched
+from redlantern.answering.checking.phrasing import (
+    CONDITIONS,
+    LIGHT,
+    NEGATIONS,
+    ROW_LIGHT,
+    base_form,
+    content,
+    left_out,
+    opposite_in,
+    too_strong,
+)
+from redlantern.answering.checking.roles import LEAST_SHARED, NAME, Doubt, doubts_about_roles
+from redlantern.answering.sheet import Support, listed
+from redlantern.text.quantities import ORDINAL_DIGITS, Quantity, is_unit, plain, quantities, units_in, values
+from redlantern.text.stems import STOP_WORDS, tokens
+
+Cells = Sequence[tuple[str, str]]
+"""A table's row: (name of the column, what stands in it)."""
+
+_NOT = re.compile(r"\b\w+n['’]t\b", re.IGNORECASE)
+_BOUND_NOT = re.compile(r"\b(?:no|not) (?:(?:more|less|fewer|later|longer) than|exceed(?:ing)?)\b", re.IGNORECASE)
+_NUMBERED = re.compile(r"\bNo\.\s?(?=[\dA-Z])")
+_NEGATED_WORDS = 6
+_NEGATION_END = re.compile(
+    rf"[;:!?,]\s+|{SHORTENED}\.\s+|\s+(?:but|unless|except|until|because)\s+|"
+    r"\s+and\s+(?=(?:has|had|have|is|are|was|were|shall|will|may|must|can|he|she|it|they|the|that)\b)"
+)
+_PARTLY_SHARE = 0.4
+_OUTSIDE_SHARE = 0.35
+
+
+@dataclass(frozen=True)
+class Judgement:
+    """What became of a claim against one line.
+
+    `doubt` says in plain words what is not borne out, `absent` are those words of the claim, `share` is the part of its
+    content that is borne out, from 0 to 1. `is_outside` says that it has next to nothing from the line.
+    """
+
+    support: Support
+    doubt: str
+    share: float
+    absent: tuple[str, ...] = ()
+    is_outside: bool = False
+
+
+def judge(claim: str, cited: str, context: str, cells: Cells = ()) -> Judgement:
+    """Judge a claim against the words it cites.
+
+    Parameters
+    ----------
+    claim : str
+        One sentence.
+    cited : str
+        The verbatim line. Numbers and dates must stand here.
+    context : str
+        What the line stands under (headings, the document's title). Names and
+        other words may stand here, too.
+    cells : sequence of (column, value)
+        If the line is a row of a table.
+
+    Returns
+    -------
+    Judgement
+    """
+    if _is_beginning(claim, cited):
+        return Judgement("supported", "", 1.0)
+    claim, cited = plain(claim), plain(cited)
+    around = f"{context} {cited}"
+    share, absent = _content(claim, around, LIGHT | ROW_LIGHT if cells else LIGHT)
+    doubt = next((one for one in _doubts(claim, cited, context, cells) if one is not None), None)
+    if doubt is None and absent:
+        doubt = Doubt(f"the cited words do not speak of {listed(absent[:3])}", share < _PARTLY_SHARE, tuple(absent))
+    if doubt is None:
+        return Judgement("supported", "", share)
+    support: Support = "unsupported" if doubt.is_grave else "partly supported"
+    unheld = tuple(dict.fromkeys([*doubt.absent, *absent]))
+    return Judgement(support, doubt.words, share, unheld, share < _OUTSIDE_SHARE)
+
+
+def _is_beginning(claim: str, cited: str) -> bool:
+    """Whether a claim is the line itself, word for word, or its beginning, with nothing after it that takes something back."""
+    mine, theirs = claim.casefold().split(), cited.casefold().split()
+    if not mine or [one.rstrip(".,;:") for one in mine] != [one.rstrip(".,;:") for one in theirs[: len(mine)]]:
+        return False
+    rest = [one.strip(".,;:") for one in theirs[len(mine) : len(mine) + _TAKEN_BACK_WITHIN]]
+    is_whole_sentence = theirs[len(mine) - 1].endswith((".", ";"))
+    return is_whole_sentence or not (CONDITIONS | {"but", "only"}) & set(rest)
+
+
+_TAKEN_BACK_WITHIN = 2
+
+
+def best_line(claim: str, lines: Sequence[tuple[str, str, Cells]], named: int) -> tuple[int, Judgement]:
+    """Judge a claim against the line it names, and against the others if that one does not bear it out.
+
+    Parameters
+    ----------
+    claim : str
+    lines : sequence of (cited, context, cells)
+        All the lines that it may stand on.
+    named : int
+        Index of the line whose number the claim ends in.
+
+    Returns
+    -------
+    tuple of (int, Judgement)
+        The named line unless another bears the claim out better; ties go to
+        the earlier line.
+    """
+    judgements = [judge(claim, *lines[named])]
+    if judgements[0].support == "supported":
+        return named, judgements[0]
+    judgements = [judge(claim, *line) for line in lines]
+    order = {"supported": 2, "partly supported": 1, "unsupported": 0}
+
+    def strength(index: int) -> tuple[int, float, bool, int]:
+        judgement = judgements[index]
+        return order[judgement.support], judgement.share, index == named, -index
+
+    best = max(range(len(lines)), key=strength)
+    return best, judgements[best]
+
+
+def _doubts(claim: str, cited: str, context: str, cells: Cells) -> Iterable[Doubt | None]:
+    mine, theirs = quantities(claim), quantities(cited)
+    yield _missing_quantities(mine, theirs, context)
+    yield _missing_names(claim, f"{context} {cited}")
+    if cells:
+        # A row has no clauses, and says neither who does what nor how surely.
+        yield _other_column(claim, cells)
+        yield _other_unit_in_row(mine, cells)
+        yield _negation(claim, cited)
+        yield _opposite(claim, cited)
+        return
+    yield _other_measure(mine, theirs)
+    clauses = clauses_of(cited)
+    yield _negation(claim, ". ".join(matched(claim, clauses, 1)))
+    yield _opposite(claim, cited)
+    yield from doubts_about_roles(claim, cited)
+    yield _strength(claim, ". ".join(matched(claim, clauses, LEAST_SHARED)))
+    yield _part_of_a_number(claim, theirs, cited)
+
+
+def _missing_quantities(mine: Sequence[Quantity], theirs: Sequence[Quantity], context: str) -> Doubt | None:
+    here = values(theirs) | _clause_numbers(context)
+    # "The first invoice" may be what a title calls it.
+    missing = [
+        one for one in mine if one.value not in here and not (one.kind == "order" and one.said in tokens(context))
+    ]
+    if not missing:
+        return None
+    said = list(dict.fromkeys(one.said for one in missing))
+    return Doubt(f"{listed(said)} {_stands(said)} not in the cited words", True, tuple(said))
+
+
+def _clause_numbers(context: str) -> set[str]:
+    """The numbers of clauses and sections above the line: "7.2 Humidity" lets a claim name clause 7.2."""
+    return {match for match in re.findall(r"\b\d{1,3}(?:\.\d{1,3})*\b", context) if len(match) < 7}
+
+
+def _other_measure(mine: Sequence[Quantity], theirs: Sequence[Quantity]) -> Doubt | None:
+    """A number with another unit, or with another bound ("up to", "about"), than in the cited words."""
+    for one in mine:
+        same = [other for other in theirs if other.value == one.value and other.kind == one.kind]
+        units = {other.unit for other in same}
+        if one.unit and same and "" not in units and one.unit not in units:
+            return Doubt(f"“{one.said}” stands there with another unit ({sorted(units)[0]})", True, (one.said,))
+        bounds = {other.bound for other in same}
+        if not same or one.bound in bounds:
+            continue
+        theirs_said = sorted(bounds)[0]
+        if one.bound and theirs_said:
+            return Doubt(f"the cited words say “{theirs_said} {one.said}”, not “{one.bound}”", True, (one.said,))
+        if one.bound:
+            return Doubt(f"the cited words do not say “{one.bound} {one.said}”", False, (one.said,))
+        return Doubt(f"the cited words say “{theirs_said} {one.said}”", False, (one.said,))
+    return None
+
+
+def _missing_names(claim: str, around: str) -> Doubt | None:
+    here = {base_form(token) for token in tokens(around)}
+    missing = []
+    for match in NAME.finditer(claim):
+        name = match.group()
+        forms = tokens(name)
+        is_first = not claim[: match.start()].strip(" “\"'(")
+        if not forms or forms[0] in STOP_WORDS or quantities(name) or is_unit(name):
+            continue
+        # The first word is a capital anyway; it is a name only if it goes on as one.
+        if is_first and not re.match(r"\s+[A-ZÀ-Þ][\w’'-]+", claim[match.end() :]):
+            continue
+        if not all(base_form(form) in here for form in forms):
+            missing.append(name)
+    names = list(dict.fromkeys(missing))
+    return Doubt(f"{listed(names)} {_stands(names)} not in the cited words", True, tuple(names)) if names else None
+
+
+def _other_column(claim: str, cells: Cells) -> Doubt | None:
+    """A value of the row that the claim gives to another column than the one it stands under."""
+    said = {base_form(token) for token in tokens(claim)}
+    present = values(quantities(claim))
+    inside, named = [], []
+    for column, value in cells:
+        own_values = values(quantities(plain(value)))
+        words = {base_form(token) for token in content(value) if not is_unit(token)}
+        has_value = bool(own_values & present) if own_values else bool(words) and words <= said
+        names = {base_form(token) for token in content(column) if not is_unit(token)}
+        inside += [(column, value)] if has_value else []
+        named += [(column, value)] if names and names <= said else []
+    singly = [one for one in inside if not _SINGLY.search(one[0]) and values(quantities(plain(one[1])))]
+    if _SINGLY.search(claim) and singly and any(_SINGLY.search(column) for column, _ in cells):
+        return Doubt(f"“{singly[0][1]}” stands under “{singly[0][0]}”, not by the piece", True, (singly[0][1],))
+    for column, value in named:
+        # A column is spoken of whose value is not said, while the value of one that is not spoken of is.
+        stray = [one for one in inside if one not in named and not _begins_row(one, cells)]
+        if (column, value) not in inside and stray:
+            return Doubt(f"“{stray[0][1]}” stands under “{stray[0][0]}”, not under “{column}”", True, (stray[0][1],))
+    return None
+
+
+def _other_unit_in_row(mine: Sequence[Quantity], cells: Cells) -> Doubt | None:
+    """A value of the row with a unit that neither its cell nor the name of its column has."""
+    for one in (one for one in mine if one.unit):
+        holding = [cell for cell in cells if one.value in values(quantities(plain(cell[1])))]
+        units = [unit for cell in holding for unit in units_in(plain(" ".join(cell)))]
+        if holding and one.unit not in units:
+            said = f" ({units[0]})" if units else ""
+            return Doubt(f"“{one.said}” does not stand there in {one.unit_word}{said}", bool(units), (one.said,))
+    return None
+
+
+_SINGLY = re.compile(r"\b(?:each|apiece|per|unit|piece|single)\b", re.IGNORECASE)
+
+
+def _begins_row(cell: tuple[str, str], cells: Cells) -> bool:
+    return cell == tuple(cells[0])
+
+
+def _negation(claim: str, cited: str) -> Doubt | None:
+    """A word that is said no to in one of the two and not in the other."""
+    mine, theirs = _negated(claim), _negated(cited)
+    said = {base_form(token) for token in content(claim)}
+    plainly = {base_form(token) for token in _plain_words(cited)}
+    here = {base_form(token) for token in content(cited)}
+    is_plain_no = _says_no(claim) and not _says_no(cited)
+    if is_plain_no or (mine & here) - theirs or (said & theirs) - mine - plainly:
+        return Doubt("one of the two says “not” and the other does not", True)
+    return None
+
+
+def _says_no(text: str) -> bool:
+    return bool(NEGATIONS & set(tokens(_without_bounds(text))))
+
+
+def _without_bounds(text: str) -> str:
+    """A text with "n't" as a word, and without the "no" of "no more than" and of "No. 12"."""
+    return _NUMBERED.sub(" ", _NOT.sub(" not ", _BOUND_NOT.sub(" ", text)))
+
+
+def _negated(text: str) -> set[str]:
+    """The stems that a text says no to: those after each "not", "no", "never", as far as the clause goes."""
+    return {base_form(word) for word, is_negated in _with_negation(text) if is_negated}
+
+
+def _plain_words(text: str) -> list[str]:
+    return [word for word, is_negated in _with_negation(text) if not is_negated]
+
+
+def _with_negation(text: str) -> list[tuple[str, bool]]:
+    found = []
+    for clause in _NEGATION_END.split(_without_bounds(text)):
+        left = 0
+        for token in tokens(clause):
+            if token in NEGATIONS:
+                left = _NEGATED_WORDS
+            elif content(token):
+                found.append((token, left > 0))
+                left -= 1
+    return found
+
+
+def _opposite(claim: str, cited: str) -> Doubt | None:
+    found = opposite_in(claim, cited)
+    if found is None:
+        return None
+    return Doubt(f"the cited words say “{found[1]}”, not “{found[0]}”", True, (found[0],))
+
+
+def _strength(claim: str, matched: str) -> Doubt | None:
+    word = too_strong(claim, matched)
+    if word:
+        return Doubt(f"“{word}” is more than the cited words say", False, (word,))
+    dropped = left_out(claim, matched)
+    if dropped:
+        kind = "condition" if dropped in CONDITIONS else "reserve"
+        return Doubt(f"the cited words make a {kind}: “{dropped}”", False)
+    return None
+
+
+_OF_THE = re.compile(r"\b([\w.,]+) of (?:the|these|those|our|its|their)? ?(?:[\w.,]+ )?([a-z]{3,})", re.IGNORECASE)
+
+
+def _part_of_a_number(claim: str, theirs: Sequence[Quantity], cited: str) -> Doubt | None:
+    """Something said of all of a number of which the cited words say it of a part: "eleven of the forty cows"."""
+    said = {base_form(token) for token in tokens(claim)}
+    present = values(quantities(claim))
+    for match in _OF_THE.finditer(cited):
+        part = values(quantities(match.group(1)))
+        if part and part <= values(theirs) and base_form(match.group(2).casefold()) in said and not part & present:
+            return Doubt(f"the cited words say it of “{match.group(1)}” only", False)
+    return None
+
+
+def _content(claim: str, around: str, light: Set[str]) -> tuple[float, list[str]]:
+    """The share of the claim's words with content that stand around the line, and those that do not."""
+    here = {base_form(token) for token in tokens(around)}
+    # Numbers, dates and units were compared already, in one spelling.
+    written = dict.fromkeys(content(ORDINAL_DIGITS.sub(" ", claim)))
+    measured = {one.unit_word for one in quantities(claim)}
+    words = [token for token in written if not quantities(token.capitalize()) and token not in measured]
+    words = [token for token in words if base_form(token) not in light]
+    if not words:
+        return 1.0, []
+    absent = [word for word in words if base_form(word) not in here]
+    return 1 - len(absent) / len(words), absent
+
+
+def _stands(words: Sequence[str]) -> str:
+    return "is" if len(words) == 1 else "are"

@@ -1,0 +1,1 @@
+"""What is asked: the question parsed once, the kind of answer it wants, follow-ups made whole, requests for summaries and drafts."""

@@ -1,0 +1,127 @@
+"""Makes a follow-up into a question that can be asked by itself, by rules."""
+
+import re
+from collections.abc import Sequence
+
+from redlantern.answering.question.answer_kind import kind_wanted
+from redlantern.text.function_words import ENGLISH, is_small_word, small_words_of
+from redlantern.text.stems import content_words, stem, tokens
+
+# "that" and "there" point to nothing in these.
+_NO_POINTER = re.compile(
+    r"\b(?:is there|are there|was there|were there|so that|state that|say that|the one who)\b", re.IGNORECASE
+)
+# "For how long?", "by how much?", "since when?"
+_ASKS_ABOUT_SAME = re.compile(
+    r"^(?:for|by|with|to|from|in|on|at|of|since|until|under|after|before)\s+(?:what|which|whom?|whose|how|when|where)\b",
+    re.IGNORECASE,
+)
+_AND_FOR = re.compile(
+    r"^(?:and|or|but)?\s*(?:what about |how about )?(?P<link>for|in|on|of|from|to|at|by|with|under|since|until|after|before|during)\s+"
+    r"(?!what\b|which\b|who|how\b|when\b|where\b)(?P<new>[^?!.]+)[?!. ]*$",
+    re.IGNORECASE,
+)
+# "Does the hall have one?", but not "Is it the new one?"
+_ONE_OF_THEM = re.compile(
+    r"\b(?:have|has|had|use|used|need|needs|get|for|of|with|without|about|remove|make|makes|add|find|buy|see|on|in) ones?\W*$",
+    re.IGNORECASE,
+)
+_MOST_WORDS_PUT_IN = 6
+_SHORTEST_WHOLE_QUESTION = 2
+_TITLES = r"(?:Mr|Mrs|Ms|Dr|Prof|Dame|Sir|Captain|Herrn?|Frau|M|Mme|Sr|Sra|Sig|Signora)\b\.?"
+_NAME = re.compile(rf"\b{_TITLES}(?: [A-ZÀ-Þ][\w’'-]+)+|[A-ZÀ-Þ][\w’'-]+(?: [A-ZÀ-Þ][\w’'-]+)+")
+
+
+def standalone_question(question: str, history: Sequence[str], cited: Sequence[str] = ()) -> str:
+    """Complete a follow-up with what the thread was about.
+
+    "And in March?" is put into the question before where that has "in January";
+    otherwise the words of the earlier question that it leans on are added, and for
+    "he" or "she" the name that answered it.
+
+    Parameters
+    ----------
+    question : str
+    history : sequence of str
+        Earlier questions of the thread, oldest first.
+    cited : sequence of str
+        The words that answered the last of these, best first.
+
+    Returns
+    -------
+    str
+        The question itself when it stands alone; otherwise one with words of the
+        thread, and none from elsewhere.
+    """
+    if not history or not leans_on_earlier(question):
+        return question
+    earlier = _last_that_stands(history)
+    put_in = _put_in(question, earlier)
+    if put_in:
+        return put_in
+    known = {stem(word) for word in tokens(question)}
+    added = [word for word in _as_written(earlier) if stem(word.casefold()) not in known]
+    if earlier == history[-1] and small_words_of(question).persons.search(question) and kind_wanted(earlier) == "name":
+        added += [word for word in _name_in(cited).split() if word not in added]
+    if not added:
+        return question
+    return f"{question.rstrip(' ?.!')} ({' '.join(added)})?"
+
+
+def leans_on_earlier(question: str) -> bool:
+    """Whether a question cannot be understood without the one before."""
+    words, small = tokens(question), small_words_of(question)
+    if small.openers.match(question.strip()):
+        return True
+    n_content = len(content_words(question))
+    # "The deposit?" and "why?" are no whole questions; "What is the deposit?" is one.
+    if n_content == 0 or (len(words) <= _SHORTEST_WHOLE_QUESTION and n_content <= 1):
+        return True
+    if small is ENGLISH and (
+        (n_content <= 1 and _ASKS_ABOUT_SAME.match(question.strip())) or _ONE_OF_THEM.search(question)
+    ):
+        return True
+    points = small.pointers.search(_NO_POINTER.sub(" ", question))
+    if points is None:
+        return False
+    # A pronoun that follows a name or noun of its own question points to that: "When did the Trust sign its lease?"
+    return small.determined.search(question[: points.start()]) is None
+
+
+def _put_in(question: str, earlier: str) -> str:
+    """The earlier question with the new thing in place of the old: "in January" becomes "in March"; empty where it has no such
+    place.
+    """
+    asked = _AND_FOR.match(question.strip())
+    if asked is None or len(asked["new"].split()) > _MOST_WORDS_PUT_IN:
+        return ""
+    last = list(re.finditer(rf"\b{asked['link']}\s+", earlier, re.IGNORECASE))
+    if not last:
+        return ""
+    before, after = earlier[: last[-1].end()], earlier[last[-1].end() :].rstrip(" ?.!")
+    # Only where the old thing ends the question: what follows it would be lost.
+    if len(content_words(after)) > 2 or len(after.split()) > _MOST_WORDS_PUT_IN:
+        return ""
+    return f"{before}{asked['new'].strip()}?"
+
+
+def _name_in(lines: Sequence[str]) -> str:
+    """The first name in some lines, of two words or with a title; empty without one."""
+    found = (one.group() for line in lines for one in _NAME.finditer(line))
+    # "Die Schlüssel" begins with a small word, and is no name.
+    return next((one for one in found if not is_small_word(one.split()[0])), "")
+
+
+def _last_that_stands(history: Sequence[str]) -> str:
+    for question in reversed(history):
+        if not leans_on_earlier(question):
+            return question
+    return history[0]
+
+
+def _as_written(question: str) -> list[str]:
+    """The content words of a question as they were typed, so that names keep their capitals."""
+    kept = set(content_words(question))
+    written = re.findall(r"[\w][\w.,’'/-]*[\w]|\w", question)
+    # "write-ahead" is two words to the search.
+    return [word for word in written if word.casefold() in kept or kept.intersection(content_words(word))]

@@ -1,0 +1,1 @@
+"""What a language model writes of the evidence: prompts, grammars, claims, summaries and drafts."""

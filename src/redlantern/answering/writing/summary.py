@@ -1,0 +1,246 @@
+"""Summaries: section by section, then the whole; every claim cited and checked as in an answer.
+
+Which lines matter is chosen by `centrality`, without the language model. A small
+model then only shortens them, and the whole is made of what it has written; a
+larger one writes of them in its own sentences, of the sections and of the whole.
+"""
+
+import time
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from redlantern.answering.evidence.centrality import Central, Section, central_lines, sections_of, spread, whole_mean
+from redlantern.answering.evidence.lines import Candidate
+from redlantern.answering.evidence.neighbours import joined_with_neighbours
+from redlantern.answering.question.requests import Length
+from redlantern.answering.sheet import Claim, FoundLine, Part, Sheet
+from redlantern.answering.writing.answer import Grounds, WritingStep, check_claims, drafts_with_marks, written_to
+from redlantern.answering.writing.grammars import every_line_grammar, sentence_grammar
+from redlantern.answering.writing.instructions import is_to_a_model
+from redlantern.answering.writing.prompt import NoRoomError, fitted
+from redlantern.collection.joint import Joint
+from redlantern.collection.store import Collection
+from redlantern.collection.values import Citation
+from redlantern.models.embedding import Embedder
+from redlantern.models.language import LanguageModel, LanguageModelError
+from redlantern.progress import Cancel
+from redlantern.retrieval.index import Index
+from redlantern.settings import Method
+
+SYSTEM = (
+    "Say briefly what the numbered lines say, one sentence each. Copy numbers, dates and names exactly. "
+    "End each sentence with the number of its line in brackets."
+)
+REQUEST = "Summary:"
+N_LINES: dict[Length, tuple[int, int]] = {"short": (1, 3), "medium": (2, 5), "long": (4, 9)}
+"""By length: lines of each section, lines of the whole."""
+_ANSWER_TOKENS_A_LINE = 90
+
+
+@dataclass(frozen=True)
+class PartStep:
+    """Another section is summarised: the sheet so far, and how many of the sections are done."""
+
+    sheet: Sheet
+    done: int
+    total: int
+
+
+@dataclass(frozen=True)
+class Planned:
+    """A section and its lines that are to be said, in the order of the document."""
+
+    title: str
+    lines: tuple[Candidate, ...]
+    n_rows: int
+
+
+@dataclass(frozen=True)
+class Plan:
+    """What a summary is to say: the lines of each section, and of the whole."""
+
+    parts: tuple[Planned, ...]
+    whole: tuple[Candidate, ...]
+
+
+@dataclass(frozen=True)
+class Topic:
+    """What one part of a summary is about: a section of the one document, or one of several documents with all its sections."""
+
+    title: str
+    sections: tuple[Section, ...]
+
+
+def topics_of(
+    index: Index, collection: Collection | Joint, embedder: Embedder, documents: Iterable[int], cancel: Cancel
+) -> list[Topic]:
+    """The sections of one document; of several, each document as one topic under its title."""
+    topics = []
+    for document_id in sorted(documents):
+        cancel.check()
+        ids, vectors = index.lines_of(document_id)
+        by_id = {one.passage_id: one for one in collection.passages(ids)}
+        # A passage that an update took away a moment ago is left out.
+        there = [(by_id[one], rows) for one, rows in zip(ids, vectors, strict=True) if one in by_id and len(rows)]
+        title = index.documents[document_id].title
+        sections = sections_of([one for one, _ in there], [rows for _, rows in there])
+        about = embedder.embed_question(title)
+        topics += [Topic(title, tuple(replace(one, about=about) for one in sections))] if sections else []
+    if len(topics) != 1:
+        return topics
+    title = topics[0].title
+    return [
+        Topic(one.title or title, (replace(one, about=embedder.embed_question(f"{title}. {one.title}")),))
+        for one in topics[0].sections
+    ]
+
+
+def plan_summary(topics: Sequence[Topic], length: Length) -> Plan:
+    """Choose the lines of a summary."""
+    if not topics:
+        return Plan((), ())
+    of_each, of_all = N_LINES[length]
+    mean = whole_mean([section for topic in topics for section in topic.sections])
+    parts, every = [], list[Central]()
+    for topic in topics:
+        # A few more are chosen than are said, for some may speak to a machine.
+        chosen = central_lines(topic.sections, mean, of_each + _SPARE_LINES)
+        chosen = [one for one in chosen if not is_to_a_model(one.line.passage.text)][:of_each]
+        every += chosen
+        n_rows = sum(section.n_rows for section in topic.sections)
+        parts.append(Planned(topic.title, _in_order(joined_with_neighbours([one.line for one in chosen])), n_rows))
+    if not every:
+        return Plan(tuple(parts), ())
+    lines, vectors = [one.line for one in every], np.stack([one.vector for one in every])
+    scores = np.array([one.score for one in lines])
+    whole = [lines[at] for at in spread(scores, vectors, of_all, [one.text for one in lines])]
+    return Plan(tuple(parts), _in_order(joined_with_neighbours(whole)))
+
+
+_SPARE_LINES = 3
+
+
+def planned_sheet(sheet: Sheet, plan: Plan, cite: Callable[[Candidate], Citation]) -> Sheet:
+    """A sheet with the lines of a plan: word for word, nothing written yet."""
+
+    def found(lines: Sequence[Candidate]) -> tuple[FoundLine, ...]:
+        return tuple(FoundLine(cite(one), one.score) for one in lines)
+
+    parts = tuple(Part(one.title, found(one.lines), (), _rows_in_words(one)) for one in plan.parts)
+    return replace(sheet, found_lines=found(plan.whole), parts=parts)
+
+
+def write_summary(
+    sheet: Sheet,
+    plan: Plan,
+    grounds: Grounds,
+    model: LanguageModel | None,
+    method: Method,
+    began: float,
+    cancel: Cancel,
+) -> Iterator[PartStep | WritingStep | Sheet]:
+    """Write a summary: a PartStep after each section, WritingSteps of the whole, and the sheet with all of it.
+
+    Parameters
+    ----------
+    sheet : Sheet
+        As `planned_sheet` gave it.
+    began : float
+        When it was asked for, by `time.perf_counter`.
+    """
+    if model is None:
+        yield replace(sheet, no_prose_reason=NO_MODEL)
+        return
+    parts, total = list(sheet.parts), len(plan.parts)
+    sheet = replace(sheet, models=sheet.models | {"language": model.name})
+    n_read = n_written = 0
+    try:
+        for number, planned in enumerate(plan.parts):
+            cancel.check()
+            if planned.lines:
+                writer = _Writer(planned.lines, grounds, model, method, cancel)
+                for _ in writer:
+                    if sheet.seconds.first_word is None:
+                        first_word = time.perf_counter() - began
+                        sheet = replace(sheet, seconds=replace(sheet.seconds, first_word=first_word))
+                parts[number] = replace(parts[number], claims=writer.claims)
+                n_read, n_written = n_read + writer.n_read, n_written + writer.n_written
+            sheet = replace(sheet, parts=tuple(parts), n_prompt_tokens=n_read, n_written_tokens=n_written)
+            yield PartStep(sheet, number + 1, total)
+        if model.is_small or total == 1:
+            yield replace(sheet, claims=_of_the_whole(sheet))
+            return
+        writer = _Writer(plan.whole, grounds, model, method, cancel)
+        yield from writer
+        n_read, n_written = n_read + writer.n_read, n_written + writer.n_written
+        yield replace(sheet, claims=writer.claims, n_prompt_tokens=n_read, n_written_tokens=n_written)
+    except (LanguageModelError, NoRoomError) as failure:
+        yield replace(sheet, no_prose_reason=str(failure))
+
+
+NO_MODEL = "No language model is set up, so the lines stand as they are in the documents."
+
+
+class _Writer:
+    """One round of writing: gives WritingSteps; then has the checked claims and the counts."""
+
+    def __init__(
+        self, lines: Sequence[Candidate], grounds: Grounds, model: LanguageModel, method: Method, cancel: Cancel
+    ) -> None:
+        self._lines, self._grounds = lines, grounds
+        self._model, self._method, self._cancel = model, method, cancel
+        self.claims: tuple[Claim, ...] = ()
+        self.n_read = self.n_written = 0
+
+    def __iter__(self) -> Iterator[WritingStep]:
+        model, method = self._model, self._method
+
+        def grammar(kept: Sequence[Candidate], printed: Sequence[str]) -> str:
+            return (
+                every_line_grammar(printed, [one.least_said for one in kept])
+                if model.is_small
+                else sentence_grammar(len(kept), len(kept))
+            )
+
+        prompt = fitted(
+            self._lines, model, method, system=SYSTEM, request=REQUEST, grammar=grammar,
+            answer_tokens=_ANSWER_TOKENS_A_LINE * len(self._lines),
+        )  # fmt: skip
+        marks = [self._grounds.cite(one).mark for one in prompt.lines]
+        written = ""
+        for step in written_to(prompt, model, method, self._cancel):
+            if step.words:
+                written += step.words
+                yield WritingStep(drafts_with_marks(written, marks))
+            else:
+                self.n_read, self.n_written = step.n_prompt_tokens, step.n_written_tokens
+        claims = check_claims(written, prompt.lines, self._grounds)
+        keeps = method.keeps_outside_claims
+        self.claims = tuple(one for one in claims if keeps or not one.is_outside)
+
+
+def _of_the_whole(sheet: Sheet) -> tuple[Claim, ...]:
+    """What was written of the lines that say what the whole is about."""
+    wanted = {(one.citation.document_id, one.citation.page_number, one.citation.start) for one in sheet.found_lines}
+    return tuple(
+        claim
+        for part in sheet.parts
+        for claim in part.claims
+        if any((one.document_id, one.page_number, one.start) in wanted for one in claim.citations)
+    )
+
+
+def _in_order(lines: Sequence[Candidate]) -> tuple[Candidate, ...]:
+    return tuple(sorted(lines, key=_place))
+
+
+def _place(one: Candidate) -> tuple[int, int, int]:
+    return one.passage.document_id, one.passage.page_number, one.passage.lines[one.line][0]
+
+
+def _rows_in_words(planned: Planned) -> str:
+    if not planned.n_rows:
+        return ""
+    return f"{planned.n_rows} row{'s' * (planned.n_rows > 1)} of tables" + ("" if planned.lines else ", and no text")

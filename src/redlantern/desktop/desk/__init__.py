@@ -1,0 +1,1 @@
+"""The desk: ask, read the answer, check it against the page."""

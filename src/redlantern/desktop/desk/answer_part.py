@@ -1,0 +1,119 @@
+"""The written part of a sheet: what is being written, and then each claim with its support; an answer, a summary or a draft."""
+
+from collections.abc import Callable
+
+from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
+
+from redlantern.answering.sheet import Claim, Sheet
+from redlantern.answering.sheet_form import sheet_as_text
+from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.rows import CitedRow, ClaimRow, DraftRow, quiet_button, titled, words_label
+
+TakeIn = Callable[[CitedRow], None]
+"""Makes a row one of the sheet's, walked through with Up and Down."""
+
+
+class OwnRow(QFrame):
+    """A sentence that the model says is its own: set apart from everything that is cited, with nothing to open."""
+
+    def __init__(self, claim: Claim) -> None:
+        super().__init__()
+        self.setObjectName("modelAlone")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(14, 8, 14, 8)
+        layout.setSpacing(3)
+        layout.addWidget(words_label(claim.text, family=theme.SANS))
+        layout.addWidget(
+            words_label(f"not from the documents: {claim.doubt}", family=theme.SANS, scale=0.9, name="problem")
+        )
+        self.setAccessibleName(f"The model's own sentence, not from the documents: {claim.text}")
+
+
+class AnswerPart(QWidget):
+    """Shows what is written, then the claims; `rows` are those that stand on words of a document."""
+
+    def __init__(self, take_in: TakeIn) -> None:
+        super().__init__()
+        self._take_in = take_in
+        self.rows: list[CitedRow] = []
+        self._drafts: list[DraftRow] = []
+        self._box = QVBoxLayout(self)
+        self._box.setContentsMargins(0, 0, 0, 0)
+        self._box.setSpacing(7)
+
+    def show_waiting(self, sheet: Sheet) -> None:
+        """Say that something is about to be written."""
+        self._box.addSpacing(8)
+        self._box.addLayout(titled(_title(sheet), "being written; Esc stops"))
+        self._add_head(sheet)
+        self._drafts = [DraftRow()]
+        self._drafts[0].set_words("after its sections ..." if sheet.parts else "reading the found lines ...", "")
+        self._box.addWidget(self._drafts[0])
+
+    def show_writing(self, claims: tuple[tuple[str, str], ...]) -> None:
+        """Show what the language model has written so far: (text, call-mark) of each claim."""
+        if not self._drafts:
+            return
+        while len(self._drafts) < len(claims):
+            self._drafts.append(DraftRow())
+            self._box.addWidget(self._drafts[-1])
+        for row, (text, mark) in zip(self._drafts, claims, strict=False):
+            row.set_words(text, mark)
+
+    def show_answer(self, sheet: Sheet) -> None:
+        """Show the checked claims, or why there are none, in place of what was being written."""
+        clear(self._box)
+        self._drafts, self.rows = [], []
+        if sheet.claims:
+            self._box.addSpacing(8)
+            copy = quiet_button("Copy", "Copy these sentences with their call-marks, as plain text")
+            copy.clicked.connect(lambda: _copy(sheet_as_text(sheet)))
+            self._box.addLayout(titled(_title(sheet), f"{sheet.seconds.total:.1f} s", copy))
+            self._add_head(sheet)
+            for claim in sheet.claims:
+                self._add_claim(claim)
+            if sheet.left_out:
+                self._box.addWidget(words_label(sheet.left_out, family=theme.SANS, scale=0.88, name="quiet"))
+        elif sheet.no_prose_reason:
+            self._box.addSpacing(8)
+            self._box.addLayout(titled(f"NO {_title(sheet)}", ""))
+            self._box.addWidget(words_label(sheet.no_prose_reason, family=theme.SANS, name="quiet"))
+
+    def _add_head(self, sheet: Sheet) -> None:
+        if sheet.draft is not None and sheet.draft.head:
+            head = words_label(sheet.draft.head, family=theme.SANS, name="quiet")
+            head.setContentsMargins(12, 2, 0, 4)
+            self._box.addWidget(head)
+
+    def _add_claim(self, claim: Claim) -> None:
+        if not claim.citations:
+            self._box.addWidget(OwnRow(claim))
+            return
+        row = ClaimRow(claim)
+        self.rows.append(row)
+        self._take_in(row)
+        self._box.addWidget(row)
+
+
+def clear(box: QVBoxLayout | QHBoxLayout) -> None:
+    """Take everything out of a layout."""
+    while (item := box.takeAt(0)) is not None:
+        inner, widget = item.layout(), item.widget()
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
+        elif isinstance(inner, QVBoxLayout | QHBoxLayout):
+            clear(inner)
+
+
+def _copy(text: str) -> None:
+    clipboard = QGuiApplication.clipboard()
+    assert clipboard is not None
+    clipboard.setText(text)
+
+
+def _title(sheet: Sheet) -> str:
+    if sheet.parts:
+        return "WRITTEN SUMMARY"
+    return f"DRAFT OF A {sheet.draft.kind.upper()}" if sheet.draft is not None else "WRITTEN ANSWER"

@@ -1,0 +1,106 @@
+"""The choice of documents that a question draws on: by name, kind, folder or one by one, and kept scopes."""
+
+from collections.abc import Callable
+from functools import partial
+from pathlib import PurePosixPath
+from typing import TYPE_CHECKING
+
+from PyQt6.QtGui import QAction
+from PyQt6.QtWidgets import QInputDialog, QMenu, QPushButton
+
+from redlantern.collection.values import Document
+from redlantern.desktop import workbench
+
+if TYPE_CHECKING:
+    from redlantern.desktop.desk.room import Desk
+
+_MOST_FOLDERS = 12
+
+
+class Scopes(QMenu):
+    """The menu of the button that says how many documents are in scope. Filled anew each time it is opened."""
+
+    def __init__(self, desk: "Desk", button: QPushButton) -> None:
+        super().__init__(button)
+        self.desk, self.button = desk, button
+        self.aboutToShow.connect(self.fill)
+        button.setMenu(self)
+
+    @property
+    def kept(self) -> dict[str, list[str]]:
+        """The kept scopes: from each name to the keys of its documents."""
+        opened = self.desk.opened
+        return dict(opened.scopes) if opened is not None else {}
+
+    def fill(self) -> None:
+        """Fill the menu for the collection as it is now."""
+        self.clear()
+        model, documents = self.desk.shelf.model, self.desk.shelf.model.readable
+        self._add(self, "All documents", lambda: model.set_all_in_scope(True))
+        current = self.desk.current_document
+        if current is not None:
+            name = current.call_mark.replace("&", "&&")
+            self._add(self, f"Only {name}, whose page is open", lambda: self._only([current]))
+            self._add(self, f"All but {name}", lambda: model.set_in_scope([current], False))
+        self._add_groups("Only one kind", documents, lambda one: one.kind)
+        self._add_groups("Only one folder", documents, lambda one: str(PurePosixPath(one.shown_path).parent))
+        self.addSeparator()
+        for name, keys in sorted(self.kept.items()):
+            self._add_choice(self, name, [one for one in documents if one.key in keys])
+        keep = self._add(self, "Keep this scope as ...", self.ask_for_name)
+        keep.setEnabled(model.scope() is not None and self._may_keep())
+        if self.kept:
+            drop = self.addMenu("Forget a kept scope")
+            assert drop is not None
+            for name in sorted(self.kept):
+                self._add(drop, name.replace("&", "&&"), partial(self.forget, name))
+
+    def ask_for_name(self) -> None:
+        """Ask for a name and keep the present scope under it."""
+        name, is_given = QInputDialog.getText(self.button.window(), "Keep this scope", "Name of the scope:")
+        if is_given and name.strip():
+            self.keep(name.strip())
+
+    def keep(self, name: str) -> None:
+        """Keep the present scope under a name; one that was kept under it is replaced."""
+        model = self.desk.shelf.model
+        self._put(self.kept | {name: [one.key for one in model.readable if model.is_in_scope(one)]})
+
+    def forget(self, name: str) -> None:
+        """Keep a scope no longer; its documents stay as they are."""
+        self._put({one: keys for one, keys in self.kept.items() if one != name})
+
+    def _only(self, documents: list[Document]) -> None:
+        self.desk.shelf.model.set_only(documents)
+
+    def _add_groups(self, title: str, documents: list[Document], group_of: Callable[[Document], str]) -> None:
+        groups: dict[str, list[Document]] = {}
+        for one in documents:
+            groups.setdefault(group_of(one), []).append(one)
+        if len(groups) < 2:
+            return
+        inner = self.addMenu(title)
+        assert inner is not None
+        largest = sorted(groups.items(), key=lambda one: (-len(one[1]), one[0]))[:_MOST_FOLDERS]
+        for name, members in sorted(largest):
+            self._add_choice(inner, "outside of any folder" if name == "." else name, members)
+
+    def _add_choice(self, menu: QMenu, name: str, documents: list[Document]) -> None:
+        shown = name.replace("&", "&&")
+        self._add(menu, f"{shown}   {len(documents)}", lambda: self._only(documents)).setEnabled(bool(documents))
+
+    def _may_keep(self) -> bool:
+        opened = self.desk.opened
+        return opened is not None and not opened.only_reading
+
+    def _put(self, kept: dict[str, list[str]]) -> None:
+        opened = self.desk.opened
+        if opened is not None:
+            opened.scopes = kept
+            self.desk.run(workbench.keep_scopes(opened.engine, kept))
+
+    def _add(self, menu: QMenu, name: str, slot: Callable[[], object]) -> QAction:
+        action = QAction(name, menu)
+        action.triggered.connect(lambda _: slot())
+        menu.addAction(action)
+        return action

@@ -1,0 +1,1 @@
+"""The models room: bring in, check and choose the embedding and the language model."""

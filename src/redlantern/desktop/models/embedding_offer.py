@@ -1,0 +1,53 @@
+"""What a change of the embedding model takes, and whether it is wanted."""
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from redlantern.desktop.models.work import Offer
+from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.rows import words_label
+from redlantern.desktop.widgets.status import duration_words
+
+
+class EmbeddingOffer(QWidget):
+    """Hidden until a model was checked; `agreed` carries the offer."""
+
+    agreed = pyqtSignal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("notice")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.offer: Offer | None = None
+        self.words = words_label("", family=theme.SANS)
+        self.agree_button = QPushButton("Embed everything anew")
+        self.agree_button.setObjectName("first")
+        self.leave_button = QPushButton("Leave it as it is")
+        self.agree_button.clicked.connect(self._on_agreed)
+        self.leave_button.clicked.connect(self.hide)
+        buttons = QHBoxLayout()
+        buttons.addWidget(self.agree_button)
+        buttons.addWidget(self.leave_button)
+        buttons.addStretch(1)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(16, 12, 16, 12)
+        box.setSpacing(8)
+        box.addWidget(self.words)
+        box.addLayout(buttons)
+        self.hide()
+
+    def show_offer(self, offer: Offer) -> None:
+        """Say what the change takes."""
+        self.offer = offer
+        card = offer.card
+        self.words.setText(
+            f"“{card.name}” can be used: vectors of {card.dimensions} numbers, texts of up to {card.n_context} tokens. "
+            f"The {offer.n_passages:,} passages of this collection are embedded anew with it, which takes about "
+            f"{duration_words(offer.seconds)} and, meanwhile, as much disk again as the collection. Until everything is embedded, "
+            "questions are answered with the present model; if you stop, all stays as it is."
+        )
+        self.show()
+
+    def _on_agreed(self) -> None:
+        self.hide()
+        self.agreed.emit(self.offer)

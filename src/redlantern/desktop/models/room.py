@@ -1,0 +1,282 @@
+"""The models room: which models read and write here, what they are, how fast they are, and another one in their place."""
+
+import weakref
+from pathlib import Path
+
+from PyQt6.QtWidgets import (
+    QFileDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from redlantern.application.opening import Models
+from redlantern.desktop.bridge import Task
+from redlantern.desktop.desk.room import Desk
+from redlantern.desktop.models.embedding_offer import EmbeddingOffer
+from redlantern.desktop.models.model_part import ModelPart
+from redlantern.desktop.models.monitor import Monitor
+from redlantern.desktop.models.work import (
+    Offer,
+    Registered,
+    TriedWords,
+    describe,
+    describe_embedding,
+    measure,
+    registered,
+    try_prompt,
+    use,
+    use_settings,
+)
+from redlantern.desktop.models.writing_settings import WritingSettings
+from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.rows import column_area, section_label, words_label
+from redlantern.desktop.workbench import Opened
+from redlantern.settings import Method
+
+
+class ModelsRoom(QWidget):
+    """The room. Everything that takes time is a task of the desk; one at a time, and Esc or Stop ends it."""
+
+    def __init__(self, desk: Desk, models: Models) -> None:
+        super().__init__()
+        self.desk, self._make, self._make_embedder = desk, models.language, models.embedder
+        self.shown: Registered | None = None
+        # Of which collection; no room may keep one alive that was closed.
+        self._of: weakref.ref[Opened] | None = None
+        self._task: Task | None = None
+        self.language = ModelPart(
+            "LANGUAGE MODEL", "Writes the answers, from the lines that were found and from nothing else."
+        )
+        self.embedding = ModelPart(
+            "EMBEDDING MODEL", "Finds passages by their meaning. All passages of this collection are embedded with it."
+        )
+        self.language.bring_button.setToolTip(
+            "Choose a GGUF file with a model that follows instructions; it is checked before it is used"
+        )
+        self.embedding.bring_button.setToolTip(
+            "Choose a folder with model.onnx and tokenizer.json; it is checked, and you are told what the change takes"
+        )
+        self.embedding.bring_button.setAccessibleName("Bring in an embedding model")
+        self.embedding.back_button.setAccessibleName("Back to the packaged embedding model")
+        self.offer = EmbeddingOffer()
+        self.stop_button = QPushButton("Stop")
+        self.stop_button.setObjectName("quiet")
+        self.notice = words_label("", family=theme.SANS, name="problem")
+        self.prompt = QLineEdit()
+        self.prompt.setObjectName("question")
+        self.prompt.setPlaceholderText("A prompt for the language model, without documents ...")
+        self.prompt.setAccessibleName("Prompt to try")
+        self.try_button = QPushButton("Try")
+        self.tried = words_label("", family=theme.SANS)
+        self.settings = WritingSettings()
+        self.monitor = Monitor(lambda: desk.opened.engine.language_model if desk.opened is not None else None)
+        self._build()
+        self._connect()
+        self._settle()
+
+    def enter(self) -> None:
+        """Look at the models when the room is first entered."""
+        opened = self.desk.opened
+        if opened is None:
+            self.notice.setText("Open a collection first; its models are shown here.")
+        elif (self._of is None or self._of() is not opened) and self._task is None:
+            self._of = weakref.ref(opened)
+            self._start("Looking at the models ...", registered(opened.engine), self._on_registered)
+        self._settle()
+
+    def bring_in(self, path: Path) -> None:
+        """Check a model file and use it if it can be."""
+        self._start(f"Checking {path.name} ...", describe(path), lambda card: self._use(Path(card.path)))
+
+    def bring_in_embedding(self, folder: Path | None) -> None:
+        """Check an embedding model, None for the packaged one, and say what a change to it takes."""
+        opened = self.desk.opened
+        if opened is not None:
+            name = folder.name if folder is not None else "the packaged model"
+            work = describe_embedding(opened.engine, self._make_embedder, folder)
+            self._start(f"Checking {name} ...", work, self._on_offer)
+
+    def _on_offer(self, offer: Offer) -> None:
+        self.offer.show_offer(offer)
+        self._settle()
+
+    def _embed_anew(self, offer: Offer) -> None:
+        """Begin to embed everything with the offered model, as an update: it is shown and cancelled at the bottom line."""
+        if self.desk.opened is not None:
+            self.desk.updates.embed_anew(self._make_embedder, offer.folder)
+
+    def _on_update_ended(self) -> None:
+        self._of = None
+        if self.isVisible():
+            self.enter()
+
+    def stop(self) -> None:
+        """End what is being done."""
+        if self._task is not None:
+            task, self._task = self._task, None
+            task.cancel.now()
+            self.notice.setText("Stopped.")
+            self._settle()
+
+    def _use(self, path: Path | None) -> None:
+        opened = self.desk.opened
+        if opened is not None:
+            self._start("Changing the model ...", use(opened.engine, self._make, path), self._on_registered)
+
+    def _measure(self, part: ModelPart, *, is_language: bool) -> None:
+        shown = self.shown
+        is_own = shown is not None and (shown.is_own if is_language else shown.has_own_embedding)
+        path = Path(part.card.path) if part.card is not None and is_own else None
+        self._start("Measuring ...", measure(path, is_language), part.show_speeds)
+
+    def _use_settings(self, method: Method) -> None:
+        opened = self.desk.opened
+        if opened is not None:
+            self._start("Changing how it writes ...", use_settings(opened.engine, method), self._on_settings)
+
+    def _on_settings(self, method: Method) -> None:
+        self.settings.show_method(method, may_change=self._may_change)
+        self.notice.setText("The next answer is written with these settings.")
+        self._settle()
+
+    @property
+    def _may_change(self) -> bool:
+        return self.desk.opened is not None and not self.desk.opened.only_reading
+
+    def _try(self) -> None:
+        opened, prompt = self.desk.opened, self.prompt.text().strip()
+        if opened is None or not prompt:
+            self.notice.setText("Type a prompt first.")
+            self._settle()
+            return
+        self._start("Writing ...", try_prompt(opened.engine, prompt), self._on_tried)
+
+    def _start(self, said: str, work: object, finished: object) -> None:
+        self.stop()
+        self.notice.setText(said)
+
+        def done(result: object) -> None:
+            if self._task is task:
+                self._task = None
+                self.notice.setText("")
+                self._settle()
+                finished(result)  # type: ignore[operator]
+
+        def failed(reason: str) -> None:
+            if self._task is task:
+                self._task = None
+                self.notice.setText(reason)
+                self._settle()
+
+        task = self.desk.run(work, stepped=self._on_step, finished=done, failed=failed)  # type: ignore[arg-type]
+        self._task = task
+        self._settle()
+
+    def _on_step(self, step: object) -> None:
+        if isinstance(step, TriedWords):
+            self._on_tried(step)
+        elif isinstance(step, str):
+            self.notice.setText(f"Measuring: {step}")
+            self.notice.show()
+
+    def _on_tried(self, tried: TriedWords) -> None:
+        if tried.seconds:
+            pace = tried.n_written / tried.seconds
+            speed = f"\n\n{tried.n_written} tokens in {tried.seconds:.1f} s, {pace:.0f} a second"
+        else:
+            speed = ""
+        self.tried.setText(tried.words + speed)
+
+    def _on_registered(self, found: Registered) -> None:
+        self.shown = found
+        self.language.show_card(found.language)
+        self.embedding.show_card(found.embedding)
+        if self.desk.opened is not None:
+            self.settings.show_method(self.desk.opened.engine.method, may_change=self._may_change)
+        if found.missing:
+            self.notice.setText(
+                f"The model file {found.missing} is gone, so the packaged model writes until it is back."
+            )
+        elif found.missing_embedding:
+            self.notice.setText(
+                f"The embedding model in {found.missing_embedding} is gone. Documents are found by their words alone until it is "
+                "back, or until you update, which embeds them anew with the packaged model."
+            )
+        self._settle()
+
+    def _settle(self) -> None:
+        """Offer what can be done just now."""
+        is_open, is_free = self.desk.opened is not None, self._task is None
+        may_change = self._may_change
+        for button in (self.language.measure_button, self.embedding.measure_button, self.try_button, self.prompt):
+            button.setEnabled(is_open and is_free and self.shown is not None)
+        may_change = may_change and is_free and self.shown is not None
+        self.language.bring_button.setEnabled(may_change)
+        self.language.back_button.setVisible(self.shown is not None and self.shown.is_own)
+        self.language.back_button.setEnabled(may_change)
+        may_exchange = may_change and not self.desk.is_updating
+        self.embedding.bring_button.setEnabled(may_exchange)
+        self.embedding.back_button.setVisible(self.shown is not None and self.shown.has_own_embedding)
+        self.embedding.back_button.setEnabled(may_exchange)
+        self.offer.agree_button.setEnabled(may_exchange)
+        self.stop_button.setVisible(not is_free)
+        self.notice.setVisible(bool(self.notice.text()))
+
+    def _choose_file(self) -> None:
+        chosen, _ = QFileDialog.getOpenFileName(self, "Bring in a language model", str(Path.home()), "Models (*.gguf)")
+        if chosen:
+            self.bring_in(Path(chosen))
+
+    def _choose_folder(self) -> None:
+        chosen = QFileDialog.getExistingDirectory(self, "Bring in an embedding model", str(Path.home()))
+        if chosen:
+            self.bring_in_embedding(Path(chosen))
+
+    def _connect(self) -> None:
+        self.embedding.bring_button.clicked.connect(self._choose_folder)
+        self.embedding.back_button.clicked.connect(lambda: self.bring_in_embedding(None))
+        self.offer.agreed.connect(self._embed_anew)
+        self.desk.updates.began.connect(self._settle)
+        self.desk.updates.ended.connect(self._on_update_ended)
+        self.language.measure_button.clicked.connect(lambda: self._measure(self.language, is_language=True))
+        self.embedding.measure_button.clicked.connect(lambda: self._measure(self.embedding, is_language=False))
+        self.language.bring_button.clicked.connect(self._choose_file)
+        self.language.back_button.clicked.connect(lambda: self._use(None))
+        self.stop_button.clicked.connect(self.stop)
+        self.try_button.clicked.connect(self._try)
+        self.prompt.returnPressed.connect(self._try)
+        self.settings.wanted.connect(self._use_settings)
+
+    def _build(self) -> None:
+        beside = QHBoxLayout()
+        beside.setSpacing(12)
+        beside.addWidget(self.language, 1)
+        beside.addWidget(self.embedding, 1)
+        said = QHBoxLayout()
+        said.addWidget(self.notice, 1)
+        said.addWidget(self.stop_button)
+        bar = QHBoxLayout()
+        bar.setSpacing(10)
+        bar.addWidget(self.prompt, 1)
+        bar.addWidget(self.try_button)
+        body = QWidget()
+        box = QVBoxLayout(body)
+        box.setContentsMargins(22, 14, 22, 20)
+        box.setSpacing(12)
+        box.addLayout(said)
+        box.addLayout(beside)
+        box.addWidget(self.offer)
+        box.addWidget(self.monitor)
+        box.addWidget(section_label("TRY THE LANGUAGE MODEL, WITHOUT DOCUMENTS"))
+        box.addLayout(bar)
+        box.addWidget(self.tried)
+        box.addWidget(self.settings)
+        box.addStretch(1)
+        area = column_area()
+        area.setWidget(body)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(area)

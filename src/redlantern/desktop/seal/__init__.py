@@ -1,0 +1,1 @@
+"""The seal room: proof of offline, encryption, journal, keys, copies, erasing."""

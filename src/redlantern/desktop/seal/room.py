@@ -1,0 +1,346 @@
+"""The seal room: proof that nothing can leave, how the collection is protected, its journal, and how to erase it."""
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QCheckBox,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QSpinBox,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from redlantern.application.upkeep import CollectionState
+from redlantern.collection.process_lock import LOCK_ENDING
+from redlantern.desktop.desk.room import Desk
+from redlantern.desktop.seal import work as seal_work
+from redlantern.desktop.seal.proof_pane import ProofPane
+from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.rows import section_label, words_label
+from redlantern.safety import loopback
+from redlantern.safety.keys import Holding
+from redlantern.safety.seal import SealState
+
+
+class SealRoom(QWidget):
+    """One page to show to a client. What acts on the whole window is asked of it by signals."""
+
+    lock_wanted = pyqtSignal()
+    key_wanted = pyqtSignal()
+    backup_wanted = pyqtSignal()
+    move_wanted = pyqtSignal()
+    check_wanted = pyqtSignal()
+    erase_wanted = pyqtSignal()
+    erase_all_wanted = pyqtSignal()
+    export_wanted = pyqtSignal()
+    server_wanted = pyqtSignal()
+    idle_changed = pyqtSignal(int)
+
+    def __init__(self, seal: SealState, desk: Desk) -> None:
+        super().__init__()
+        self.setObjectName("sheet")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._desk = desk
+        self.standing: CollectionState | None = None
+        self.notice = words_label("", family=theme.SANS, name="problem")
+        self.proof_pane = ProofPane(seal)
+        self._server = _quiet("")
+        self._holding, self._files, self._plain = _words(""), _quiet(""), _words("")
+        self.lock_button = _button("Lock now", "Lock the collection (Ctrl+Shift+L)")
+        self.key_button = _button(
+            "Change what opens it ...", "Choose another passphrase or another way to hold the key"
+        )
+        self.idle = QSpinBox()
+        self.plain_button = _button("Search now", "Look for the documents' words in every file that Red Lantern writes")
+        self.journal = QTableWidget(0, 3)
+        self._chain = _quiet("")
+        self.questions_box = QCheckBox("Note the words of &questions")
+        self._build(seal)
+        self._connect()
+        self.show_standing(None)
+
+    # What can be done
+
+    def enter(self) -> None:
+        """The room is shown: look how things stand."""
+        opened = self._desk.opened
+        if opened is None:
+            self.show_standing(None)
+        else:
+            self._desk.run(seal_work.standing(opened.engine), finished=self.show_standing, failed=self.notice.setText)
+
+    def close_room(self) -> None:
+        """Wait for a test that runs."""
+        self.proof_pane.wait()
+
+    def say(self, words: str) -> None:
+        """Tell how something ended."""
+        self.notice.setText(words)
+        self.notice.setVisible(bool(words))
+
+    def show_standing(self, standing: CollectionState | None) -> None:
+        """Show how the open collection stands; None when there is none."""
+        self.standing = standing
+        opened = self._desk.opened
+        can_change = opened is not None and not opened.only_reading
+        for button in self._needs_change:
+            button.setEnabled(can_change)
+        for button in self._needs_open:
+            button.setEnabled(opened is not None)
+        self.idle.setEnabled(can_change)
+        if standing is None or opened is None:
+            self._holding.setText("No collection is open.")
+            self._files.setText("")
+            self._plain.setText("")
+            self._chain.setText("")
+            self.journal.setRowCount(0)
+            return
+        self._holding.setText(_protection(standing))
+        lines = [f"{path}   {_size(n_bytes)}{_meaning(path)}" for path, n_bytes in standing.files]
+        lines += [f"{standing.key_place}   its key; this login alone may read it"] if standing.key_place else []
+        self._files.setText("\n".join(lines))
+        self._plain.setText(standing.plain_search or "Not searched yet.")
+        self.idle.blockSignals(True)
+        self.idle.setValue(opened.idle_minutes)
+        self.idle.blockSignals(False)
+        self.questions_box.setChecked(standing.keeps_questions)
+        self._show_journal(standing)
+
+    # How it is built
+
+    def _build(self, seal: SealState) -> None:
+        body = QWidget()
+        outer = QVBoxLayout(body)
+        outer.setContentsMargins(30, 20, 26, 20)
+        outer.setSpacing(12)
+        title = words_label("Nothing leaves this machine" if seal.is_on else "The seal is not on", family=theme.SANS)
+        title.setFont(theme.voice(theme.SANS, scale=1.7, weight=theme.BOLD))
+        outer.addWidget(title)
+        self.notice.hide()
+        outer.addWidget(self.notice)
+        columns = QHBoxLayout()
+        columns.setSpacing(40)
+        columns.addLayout(self._proof_column(), 10)
+        columns.addLayout(self._keeping_column(), 9)
+        outer.addLayout(columns)
+        outer.addLayout(self._journal_part())
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.setWidget(body)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(scroll)
+
+    def _proof_column(self) -> QVBoxLayout:
+        box = QVBoxLayout()
+        box.setSpacing(7)
+        box.addWidget(self.proof_pane)
+        box.addSpacing(4)
+        box.addWidget(section_label("YOUR OWN MODEL SERVER"))
+        self._show_server()
+        self.server_button = _button("Change ...", "Use a language model that you run yourself on this machine")
+        row = QHBoxLayout()
+        row.addWidget(self._server, 1)
+        row.addWidget(self.server_button, 0, Qt.AlignmentFlag.AlignTop)
+        box.addLayout(row)
+        box.addStretch(1)
+        return box
+
+    def _keeping_column(self) -> QVBoxLayout:
+        box = QVBoxLayout()
+        box.setSpacing(7)
+        box.addWidget(section_label("WHAT OPENS THIS COLLECTION"))
+        box.addWidget(self._holding)
+        box.addLayout(_row(self.key_button, self.lock_button))
+        self.idle.setRange(0, 240)
+        self.idle.setSpecialValueText("never")
+        self.idle.setSuffix(" min")
+        self.idle.setAccessibleName("Lock after so many minutes without a person")
+        label = QLabel("Lock a&fter")
+        label.setBuddy(self.idle)
+        box.addLayout(_row(label, self.idle, QLabel("without a key or mouse")))
+        box.addWidget(_quiet("It is also locked when the machine goes to sleep. While documents are read, it waits."))
+        box.addSpacing(6)
+        box.addWidget(section_label("WHERE ITS FILES ARE"))
+        box.addWidget(self._files)
+        box.addWidget(_quiet("Your documents stay where they are and are never written to."))
+        box.addSpacing(6)
+        box.addWidget(section_label("ITS WORDS IN PLAIN TEXT ANYWHERE ELSE"))
+        row = QHBoxLayout()
+        row.addWidget(self._plain, 1)
+        row.addWidget(self.plain_button, 0, Qt.AlignmentFlag.AlignTop)
+        box.addLayout(row)
+        box.addSpacing(6)
+        box.addWidget(section_label("KEEP AND ERASE"))
+        self.backup_button = _button("Back up ...", "Write a copy to another place, also while you work")
+        self.move_button = _button("Rename or move ...", "Give the collection another name or place")
+        self.check_button = _button("Check ...", "Verify every page, passage and vector, and mend what is damaged")
+        self.erase_button = _button("Erase this collection ...", "Destroy its key, then its file")
+        self.erase_all_button = _button("Erase everything ...", "All collections, keys and settings of this login")
+        box.addLayout(_row(self.backup_button, self.move_button, self.check_button))
+        box.addLayout(_row(self.erase_button, self.erase_all_button))
+        box.addStretch(1)
+        self._needs_change = (self.key_button, self.move_button, self.check_button, self.erase_button)
+        self._needs_open: tuple[QPushButton, ...] = (self.lock_button, self.plain_button, self.backup_button)
+        return box
+
+    def _journal_part(self) -> QVBoxLayout:
+        self.export_button = _button("Export ...", "Write the whole journal to a file")
+        head = QHBoxLayout()
+        head.addWidget(section_label("JOURNAL"))
+        head.addSpacing(12)
+        head.addWidget(self._chain, 1)
+        head.addWidget(self.questions_box)
+        head.addSpacing(12)
+        head.addWidget(self.export_button)
+        self.journal.setHorizontalHeaderLabels(["When (UTC)", "What", "Which"])
+        self.journal.setAccessibleName("Journal, newest first")
+        self.journal.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.journal.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.journal.setShowGrid(False)
+        self.journal.setTabKeyNavigation(False)
+        self.journal.setWordWrap(False)
+        self.journal.setMinimumHeight(190)
+        side, top = self.journal.verticalHeader(), self.journal.horizontalHeader()
+        assert side is not None and top is not None
+        side.hide()
+        side.setDefaultSectionSize(25)
+        top.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        top.setSectionResizeMode(2, QHeaderView.ResizeMode.Stretch)
+        self.journal.setColumnWidth(0, 180)
+        self.journal.setColumnWidth(1, 130)
+        self._needs_open = (*self._needs_open, self.export_button)
+        box = QVBoxLayout()
+        box.setSpacing(6)
+        box.addLayout(head)
+        box.addWidget(self.journal)
+        return box
+
+    def _connect(self) -> None:
+        pairs = (
+            (self.lock_button, self.lock_wanted), (self.key_button, self.key_wanted),
+            (self.backup_button, self.backup_wanted), (self.move_button, self.move_wanted),
+            (self.check_button, self.check_wanted), (self.erase_button, self.erase_wanted),
+            (self.erase_all_button, self.erase_all_wanted), (self.export_button, self.export_wanted),
+            (self.server_button, self.server_wanted),
+        )  # fmt: skip
+        for button, signal in pairs:
+            button.clicked.connect(lambda _, signal=signal: signal.emit())
+        self.plain_button.clicked.connect(self.search_plain)
+        self.idle.valueChanged.connect(self.idle_changed)
+        self.questions_box.clicked.connect(self._on_questions)
+        self._desk.documents_changed.connect(self._on_documents)
+
+    # What happens
+
+    def search_plain(self) -> None:
+        """Look for plain text now."""
+        opened = self._desk.opened
+        if opened is not None:
+            self._plain.setText("Searching ...")
+            self.plain_button.setEnabled(False)
+            self._desk.run(
+                seal_work.search_plain(opened.engine), finished=lambda _: self.enter(), failed=self._plain.setText
+            )
+
+    def _on_documents(self) -> None:
+        if self._desk.opened is None:
+            self.show_standing(None)
+
+    def _on_questions(self, is_wanted: bool) -> None:
+        if self._desk.opened is not None:
+            work = seal_work.keep_questions(self._desk.opened.engine, is_wanted)
+            self._desk.run(work, finished=lambda _: self.enter(), failed=self.say)
+
+    def _show_server(self) -> None:
+        link, chosen = loopback.link(), loopback.chosen_server()
+        if link is not None:
+            words = f"In use: {link.server.address} on this machine. One process, the model link, may speak to it and to nothing else."
+        elif chosen is not None:
+            words = f"{chosen.address} will be used when Red Lantern is started again: the seal cannot be lowered while it runs."
+        else:
+            words = "None. The packaged model answers, in a process of its own without any network."
+        self._server.setText(words)
+
+    def server_changed(self) -> None:
+        """Another server was chosen, or none."""
+        self._show_server()
+
+    def _show_journal(self, standing: CollectionState) -> None:
+        self._chain.setText(
+            "Each entry is chained to the one before; the chain holds."
+            if not standing.n_faults
+            else f"The chain is BROKEN in {standing.n_faults} places: the journal was changed."
+        )
+        self.journal.setRowCount(len(standing.entries))
+        for row, entry in enumerate(reversed(standing.entries)):
+            words = "(erased)" if entry.words is None else entry.words
+            moment = entry.at.replace("T", "  ").removesuffix("+00:00") + (
+                " ↩ clock set back" if entry.clock_went_back else ""
+            )
+            for column, text in enumerate((moment, entry.what, words)):
+                item = QTableWidgetItem(text)
+                item.setToolTip(text)
+                self.journal.setItem(row, column, item)
+
+
+_OPENS = {
+    Holding.PASSPHRASE: "A passphrase. The key is made from it (Argon2id, about half a second a try) and is kept nowhere.",
+    Holding.LOGIN: "The secret store of this login holds the key: it opens while you are logged in.",
+    Holding.FILE: "A key file that this login alone may read. Whoever uses this login can open the collection.",
+}
+
+
+def _protection(standing: CollectionState) -> str:
+    return f"{_OPENS[standing.holding]} The file is encrypted as a whole (SQLCipher: AES with 256 bits, and a seal on every page)."
+
+
+def _meaning(path: str) -> str:
+    """What a file beside the collection is, in plain words."""
+    if ".version-" in path:
+        return "   as it was before a change of file version"
+    if ".damaged-" in path:
+        return "   put aside when it was mended"
+    endings = {
+        LOCK_ENDING: "   keeps other programs from replacing it meanwhile",
+        "-wal": "   latest changes, encrypted",
+        "-shm": "   where those are; holds no words",
+    }
+    return next((words for end, words in endings.items() if path.endswith(end)), "")
+
+
+def _size(n_bytes: int) -> str:
+    return f"{n_bytes / 2**20:.1f} MB" if n_bytes >= 2**20 else f"{n_bytes / 2**10:.0f} kB"
+
+
+def _button(text: str, hint: str) -> QPushButton:
+    button = QPushButton(text)
+    button.setObjectName("other")
+    button.setToolTip(hint)
+    button.setAccessibleName(hint)
+    return button
+
+
+def _row(*widgets: QWidget) -> QHBoxLayout:
+    row = QHBoxLayout()
+    row.setSpacing(8)
+    for widget in widgets:
+        row.addWidget(widget)
+    row.addStretch(1)
+    return row
+
+
+def _words(text: str) -> QLabel:
+    return words_label(text, family=theme.SANS)
+
+
+def _quiet(text: str) -> QLabel:
+    return words_label(text, family=theme.SANS, scale=0.95, name="quiet")

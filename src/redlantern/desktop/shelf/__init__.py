@@ -1,0 +1,1 @@
+"""The shelf: add, update and leave out documents; what was read from each page and how it was split."""

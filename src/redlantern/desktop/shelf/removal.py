@@ -1,0 +1,110 @@
+"""Takes documents out of the collection or erases them, tells how that ended, and undoes what can be undone."""
+
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMessageBox, QPushButton, QWidget
+
+from redlantern.collection.upkeep import Erased
+from redlantern.collection.values import Document
+from redlantern.desktop import workbench
+from redlantern.desktop.desk.room import Desk
+from redlantern.desktop.seal import work as seal_work
+from redlantern.desktop.shelf.documents_table import DocumentsTable
+from redlantern.safety.names import path_text, visible
+
+
+class Removal(QFrame):
+    """The line under the list that tells what was done, with what is done to the documents chosen in it."""
+
+    def __init__(self, parent: QWidget, desk: Desk, table: DocumentsTable) -> None:
+        super().__init__()
+        self.setObjectName("notice")
+        self._parent, self._desk, self._table = parent, desk, table
+        self._undo_paths: list[Path] = []
+        self.words, self.undo_button = QLabel(), QPushButton("Undo")
+        self.words.setTextFormat(Qt.TextFormat.PlainText)
+        self.words.setWordWrap(True)
+        self.undo_button.setObjectName("quiet")
+        self.undo_button.clicked.connect(self.undo)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 4, 10, 4)
+        row.addWidget(self.words, 1)
+        row.addWidget(self.undo_button)
+        self.hide()
+
+    def take_out(self) -> None:
+        """Take the files of the chosen documents out of the collection; it can be undone."""
+        paths = list(dict.fromkeys(one.file_path for one in self.own()))
+        if not paths or self._desk.opened is None or self._desk.is_updating:
+            return
+        n_within = sum(one.file_path in paths for one in self._documents()) - len(paths)
+        work = workbench.take_out(self._desk.opened.engine, [path_text(path) for path in paths])
+        self._desk.run(work, finished=self._desk.show_documents)
+        counted = visible(path_text(paths[0].name)) if len(paths) == 1 else f"{len(paths)} files"
+        within = f", with {n_within} documents within," if n_within else ""
+        self.tell(f"{counted}{within} taken out of the collection. On disk nothing was changed.", paths)
+
+    def undo(self) -> None:
+        """Read again what was just taken out."""
+        paths, self._undo_paths = self._undo_paths, []
+        self.hide()
+        self._desk.updates.read_again({path: "" for path in paths if path.exists()})
+
+    def erase(self) -> None:
+        """Erase the chosen documents for good, after a yes."""
+        opened = self._desk.opened
+        chosen = self.own()
+        is_busy = self._desk.is_updating or self._desk.is_asking or self._desk.upkeep.is_running
+        if not chosen or opened is None or is_busy:
+            return
+        paths = list(dict.fromkeys(one.file_path for one in chosen))
+        names = "\n".join(visible(path_text(path)) for path in paths[:10]) + (
+            f"\nand {len(paths) - 10} more" if len(paths) > 10 else ""
+        )
+        box = QMessageBox(self._parent)
+        box.setWindowTitle("Erase from the collection?")
+        box.setText("Erase from the collection?")
+        box.setInformativeText(
+            f"{names}\n\nTheir text, vectors and words go, with what lies within them, what sheets cite from them and what "
+            "the journal says about them. It cannot be undone. The files on disk stay where they are; "
+            "backups of the collection keep what they hold."
+        )
+        yes = box.addButton("Erase", QMessageBox.ButtonRole.DestructiveRole)
+        box.setDefaultButton(box.addButton("Leave them", QMessageBox.ButtonRole.RejectRole))
+        box.exec()
+        if box.clickedButton() is yes:
+            work = seal_work.erase_documents(opened.engine, chosen)
+            self._desk.upkeep.begin(
+                work,
+                "Documents are being erased.",
+                finished=self._on_erased,
+                failed=lambda reason: self.tell(reason, []),
+            )
+
+    def own(self) -> list[Document]:
+        """The chosen documents that are the open collection's own; those of one asked with it cannot be changed here."""
+        return [one for one in self._table.chosen() if not one.beside]
+
+    def tell(self, words: str, undo_paths: list[Path]) -> None:
+        """Say how something ended, with an Undo for these files if there are any."""
+        self.words.setText(words)
+        self._undo_paths = undo_paths
+        self.undo_button.setVisible(bool(undo_paths))
+        self.show()
+
+    def _on_erased(self, found: tuple[Erased, list[str]]) -> None:
+        erased, left = found
+        counted = f"{erased.n_documents} document{'s' * (erased.n_documents != 1)} erased"
+        cited = (
+            f", with the words that {erased.n_sheets} sheet{'s' * (erased.n_sheets != 1)} cited"
+            if erased.n_sheets
+            else ""
+        )
+        looked = " ".join(left) if left else "Looked through the file: nothing of it is left there."
+        self.tell(f"{counted}{cited}. {looked} Backups, if there are any, were not reached.", [])
+        if self._desk.opened is not None:
+            self._desk.run(workbench.reload(self._desk.opened.engine), finished=self._desk.reload)
+
+    def _documents(self) -> list[Document]:
+        return self._desk.opened.documents if self._desk.opened is not None else []

@@ -1,0 +1,210 @@
+"""Keeps the open collection current: adds files, plans updates and carries them out, watches folders."""
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, Protocol
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from redlantern.application.opening import MakeEmbedder
+from redlantern.desktop import workbench
+from redlantern.desktop.bridge import Task
+from redlantern.desktop.seal.upkeeping import Upkeep
+from redlantern.desktop.widgets.status import StatusLine
+from redlantern.desktop.workbench import Opened
+from redlantern.indexing.plan import UpdatePlan
+from redlantern.indexing.update import Summary
+from redlantern.indexing.watch import FolderWatch
+from redlantern.progress import Progress
+from redlantern.safety.names import path_text
+from redlantern.settings import Method
+
+NOT_WATCHED, TELLS, UPDATES = "no", "tell", "update"
+
+
+_STOPPED = "Stopped. Every document finished before is kept."
+
+
+class _Host(Protocol):
+    """What the updates need of the desk."""
+
+    opened: Opened | None
+    upkeep: Upkeep
+
+    def run(self, work: Callable[[Task], Any], **slots: Callable[..., object]) -> Task: ...
+
+
+class Updates(QObject):
+    """One update at a time, in the background; questions work on the last whole state meanwhile."""
+
+    began = pyqtSignal()
+    documents_read = pyqtSignal(object)
+    ended = pyqtSignal(str)
+    planned = pyqtSignal(object, float)
+    changed_on_disk = pyqtSignal(object)
+    _noticed = pyqtSignal()
+
+    def __init__(self, desk: _Host, status: StatusLine) -> None:
+        super().__init__()
+        self._desk, self._status = desk, status
+        self._task: Task | None = None
+        self._planning: Task | None = None
+        self._watch: FolderWatch | None = None
+        status.cancel_wanted.connect(self.cancel)
+        status.hold_wanted.connect(self.hold)
+        # The watch speaks in a thread of its own.
+        self._noticed.connect(self._on_noticed)
+
+    @property
+    def is_running(self) -> bool:
+        """Whether files are being read."""
+        return self._task is not None
+
+    @property
+    def can_begin(self) -> bool:
+        """Whether an update may be begun now."""
+        is_free = self._task is None and not self._desk.upkeep.is_running
+        return self._desk.opened is not None and is_free and not self._desk.opened.only_reading
+
+    def add(self, *paths: Path, method: Method | None = None) -> None:
+        """Read folders or files into the collection."""
+        if self.can_begin and self._desk.opened is not None:
+            self._begin(workbench.update(self._desk.opened.engine, list(paths), method=method))
+
+    def read_again(self, passwords: dict[Path, str]) -> None:
+        """Read files whatever the collection knows of them, each with its password or nothing."""
+        if self.can_begin and self._desk.opened is not None:
+            again = {path_text(path): password for path, password in passwords.items()}
+            self._begin(workbench.update(self._desk.opened.engine, list(passwords), again=again))
+
+    def plan(self) -> None:
+        """Find out what an update of the followed folders would do; `planned` tells."""
+        if self.can_begin and self._planning is None and self._desk.opened is not None:
+            self._status.activity.setText("Looking for changes ...")
+            self._planning = self._desk.run(
+                workbench.plan_update(self._desk.opened.engine), finished=self._on_planned, failed=self._on_plan_failed
+            )
+
+    def carry_out(self, plan: UpdatePlan) -> None:
+        """Do what a plan says."""
+        if self.can_begin and self._desk.opened is not None:
+            self._begin(workbench.carry_out(self._desk.opened.engine, plan))
+
+    def embed_anew(self, make: MakeEmbedder, folder: Path | None) -> None:
+        """Embed everything with another model, None for the packaged one; nothing changes until all of it is done."""
+        if self.can_begin and self._desk.opened is not None:
+            work = workbench.embed_anew(self._desk.opened.engine, make, folder)
+            self._begin(work, stopped="Stopped. Everything is as it was.")
+
+    def cancel(self) -> None:
+        """Stop reading; what is finished is kept."""
+        if self._task is not None:
+            self._status.stopping()
+            self._task.cancel.now()
+
+    def hold(self, is_held: bool) -> None:
+        """Let the reading hold still, or go on."""
+        if self._task is not None:
+            if is_held:
+                self._task.cancel.hold()
+            else:
+                self._task.cancel.go_on()
+
+    def watch(self, how: str) -> None:
+        """Watch the followed folders from now on in this way, or not; remembered in the collection."""
+        opened = self._desk.opened
+        if opened is not None and not opened.only_reading:
+            opened.watching = how
+            self._desk.run(workbench.put_fact(opened.engine, "watching", how))
+            self.start_watching()
+
+    def unfollow(self, path: str) -> None:
+        """Look at a folder no longer, and plan anew; its documents stay."""
+        opened = self._desk.opened
+        if opened is not None and not opened.only_reading:
+            self._desk.run(workbench.unfollow(opened.engine, Path(path)), finished=lambda _: self.plan())
+
+    def start_watching(self) -> None:
+        """Begin to watch as the collection says."""
+        self.stop_watching()
+        opened = self._desk.opened
+        if opened is not None and opened.watching != NOT_WATCHED and not opened.only_reading:
+            self._desk.run(workbench.start_watch(opened.engine, self._noticed.emit), finished=self._on_watching)
+
+    def stop_watching(self) -> None:
+        """Watch no longer."""
+        watch, self._watch = self._watch, None
+        if watch is not None:
+            watch.close()
+
+    def forget(self) -> None:
+        """The collection was closed."""
+        self.stop_watching()
+        self._task = self._planning = None
+
+    def _on_watching(self, watch: FolderWatch) -> None:
+        if self._desk.opened is None or self._watch is not None:
+            watch.close()
+            return
+        self._watch = watch
+
+    def _on_noticed(self) -> None:
+        """Something changed on disk: a new plan, which by itself changes nothing."""
+        opened = self._desk.opened
+        if opened is None or not self.can_begin:
+            return
+        self._desk.run(workbench.plan_update(opened.engine), finished=self._on_looked)
+
+    def _on_looked(self, found: tuple[UpdatePlan, float]) -> None:
+        opened = self._desk.opened
+        if opened is None:
+            return
+        self.changed_on_disk.emit(found[0])
+        if opened.watching == UPDATES and found[0].has_work:
+            self.carry_out(found[0])
+
+    def _on_planned(self, found: tuple[UpdatePlan, float]) -> None:
+        self._planning = None
+        self._status.activity.setText("")
+        self.planned.emit(*found)
+
+    def _on_plan_failed(self, reason: str) -> None:
+        self._planning = None
+        self._status.activity.setText("")
+        self.ended.emit(reason)
+
+    def _begin(self, work: Callable[[Task], Summary], *, stopped: str = _STOPPED) -> None:
+        self._status.begin("Looking for changes ...")
+        self._task = self._desk.run(
+            work,
+            progressed=self._on_progress,
+            stepped=self.documents_read.emit,
+            finished=self._on_done,
+            cancelled=lambda: self._end(stopped),
+            failed=lambda reason: self._end("Reading stopped.", problem=reason),
+        )
+        self.began.emit()
+
+    def _on_progress(self, progress: Progress) -> None:
+        if self._task is not None and not self._task.cancel.is_set:
+            self._status.show_progress(progress)
+
+    def _on_done(self, summary: Summary) -> None:
+        words = f"{summary.read} documents read, {summary.pages} pages"
+        if summary.remade and not summary.read:
+            words = "Done"
+        counted = (
+            (summary.remade, "made anew"), (summary.unchanged, "unchanged"), (summary.moved, "moved"),
+            (summary.copies, "copies"), (summary.removed, "gone"),
+        )  # fmt: skip
+        words += "".join(f", {number} {name}" for number, name in counted if number)
+        if summary.refused:
+            words += f", {len(summary.refused)} refused (see the shelf)"
+        self._end(words)
+
+    def _end(self, words: str, *, problem: str = "") -> None:
+        self._task = None
+        self._status.finish(words)
+        self.ended.emit(problem)
+        # What is followed may be more than before.
+        self.start_watching()

@@ -1,0 +1,1 @@
+"""The trials room: how each way of ranking finds for one question."""

@@ -1,0 +1,195 @@
+"""The trials room: one question, its passages ranked side by side by each step of finding, without an answer."""
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+
+from redlantern.collection.values import Citation
+from redlantern.desktop.bridge import Task
+from redlantern.desktop.desk.room import Desk
+from redlantern.desktop.trials.work import Tried, TriedPassage, try_ranking
+from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.rows import CitedRow, column_area, first_words, section_label, words_label
+
+_SHOWN_CHARS = 90
+_INTRODUCTION = (
+    "Ask one question here to see what each step of finding does with it: which passages the words alone would bring, "
+    "which the meaning alone, both together, and what looking at the best again changed. Nothing is answered or kept."
+)
+_WAYS = {
+    "By words": "how much of the question's words stand in it",
+    "By meaning": "how near the passage is to the question in meaning",
+    "Both together": "meaning of the passage and of its best line, and the words",
+    "Looked at again": "the best compared word by word; this is the order of the evidence",
+}
+
+
+class RankedRow(CitedRow):
+    """A passage in one ranking: its place, the call-mark, how it moved, and its first words."""
+
+    def __init__(self, rank: int, one: TriedPassage, moved: str) -> None:
+        super().__init__(
+            Citation(one.document_id, "", "", "", one.page_number, one.span[0], one.span[1], one.words, ())
+        )
+        self.passage = one
+        top = QHBoxLayout()
+        top.setSpacing(6)
+        number = QLabel(str(rank))
+        number.setObjectName("quiet")
+        number.setFixedWidth(20)
+        mark = QLabel(one.mark)
+        mark.setFont(theme.voice(theme.SANS, scale=0.88, weight=theme.BOLD))
+        change = QLabel(moved)
+        change.setObjectName("quiet")
+        change.setFont(theme.voice(theme.SANS, scale=0.82))
+        top.addWidget(number)
+        top.addWidget(mark)
+        top.addStretch(1)
+        top.addWidget(change)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(10, 5, 8, 6)
+        layout.setSpacing(2)
+        layout.addLayout(top)
+        words = words_label(first_words(one.heading, one.words, _SHOWN_CHARS), family=theme.SERIF, scale=0.86)
+        words.setContentsMargins(26, 0, 0, 0)
+        layout.addWidget(words)
+        self.setAccessibleName(
+            f"{rank}, {one.mark}, {moved or 'not moved'}: {first_words(one.heading, one.words, _SHOWN_CHARS)}"
+        )
+        self.setToolTip(f"score {one.score:.3f}")
+
+
+class TrialsRoom(QWidget):
+    """The room. A chosen passage is lit in every column that has it; chosen again, its page is opened on the desk."""
+
+    page_wanted = pyqtSignal(object)
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.tried: Tried | None = None
+        self.rows: list[list[RankedRow]] = []
+        self._task: Task | None = None
+        self.question = QLineEdit()
+        self.question.setObjectName("question")
+        self.question.setPlaceholderText("A question to try ...")
+        self.question.setAccessibleName("Question to try")
+        self.question.returnPressed.connect(self.try_question)
+        self.try_button = QPushButton("Try")
+        self.try_button.setObjectName("first")
+        self.try_button.clicked.connect(self.try_question)
+        bar = QHBoxLayout()
+        bar.setContentsMargins(22, 12, 22, 4)
+        bar.setSpacing(10)
+        bar.addWidget(self.question, 1)
+        bar.addWidget(self.try_button)
+        self.notice = words_label("", family=theme.SANS, scale=0.95, name="quiet")
+        self.notice.setContentsMargins(24, 0, 24, 4)
+        self._scroll = column_area()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addLayout(bar)
+        layout.addWidget(self.notice)
+        layout.addWidget(self._scroll, 1)
+        self._show_introduction()
+
+    def enter(self) -> None:
+        """Take over the desk's question when none was tried yet."""
+        sheet = self.desk.view.sheet
+        if not self.question.text() and sheet is not None:
+            self.question.setText(sheet.standalone_question)
+        for widget in (self.question, self.try_button):
+            widget.setEnabled(self.desk.opened is not None)
+        self.question.setFocus()
+
+    def try_question(self) -> None:
+        """Rank for the question in the bar."""
+        text, opened = self.question.text().strip(), self.desk.opened
+        if opened is None:
+            return
+        if not text:
+            self.notice.setText("The question is empty. Type what you want to find.")
+            return
+        self.notice.setText("Ranking ...")
+        self._task = self.desk.run(
+            try_ranking(opened.engine, text, self.desk.scope), finished=self._on_tried, failed=self._on_failed
+        )
+
+    def _on_tried(self, tried: Tried) -> None:
+        self.tried = tried
+        scope = self.desk.scope
+        said = [f"“{typed}” searched as “{form}”" for typed, form in tried.mended.items()]
+        said.append("All documents in scope" if scope is None else f"{len(scope)} documents in scope")
+        said.append("Click or Enter lights a passage in every column; once more opens its page on the desk")
+        self.notice.setText(". ".join(said) + ".")
+        body = QWidget()
+        columns = QHBoxLayout(body)
+        columns.setContentsMargins(14, 6, 14, 16)
+        columns.setSpacing(10)
+        self.rows = []
+        before: dict[int, int] = {}
+        for number, (title, passages) in enumerate(tried.columns):
+            # The last two are compared with the column at their left: that is the step that they take.
+            columns.addLayout(self._column(title, passages, before if number >= 3 else None), 1)
+            before = {one.passage_id: rank for rank, one in enumerate(passages, start=1)}
+        self._scroll.setWidget(body)
+        if not any(self.rows):
+            self.notice.setText("No passage in scope has anything to do with this question.")
+
+    def _column(self, title: str, passages: tuple[TriedPassage, ...], before: dict[int, int] | None) -> QVBoxLayout:
+        column = QVBoxLayout()
+        column.setSpacing(4)
+        column.addWidget(section_label(title.upper()))
+        explained = words_label(_WAYS[title], family=theme.SANS, scale=0.85, name="quiet")
+        explained.setFixedHeight(explained.fontMetrics().lineSpacing() * 2 + 2)
+        explained.setAlignment(Qt.AlignmentFlag.AlignTop)
+        column.addWidget(explained)
+        rows = []
+        for rank, one in enumerate(passages, start=1):
+            row = RankedRow(rank, one, _moved(before, one.passage_id, rank))
+            row.chosen.connect(self._on_chosen)
+            row.step_wanted.connect(self._on_step)
+            column.addWidget(row)
+            rows.append(row)
+        if not rows:
+            column.addWidget(words_label("none", family=theme.SANS, name="quiet"))
+        column.addStretch(1)
+        self.rows.append(rows)
+        return column
+
+    def _on_chosen(self, row: RankedRow) -> None:
+        if row._is_chosen:
+            self.page_wanted.emit(row.citation)
+        for one in (one for rows in self.rows for one in rows):
+            one.set_chosen(one.passage.passage_id == row.passage.passage_id)
+
+    def _on_step(self, by: int) -> None:
+        focused = self.focusWidget()
+        for rows in self.rows:
+            if focused in rows:
+                at = rows.index(focused) + by  # type: ignore[arg-type]
+                if 0 <= at < len(rows):
+                    rows[at].setFocus()
+                    self._scroll.ensureWidgetVisible(rows[at], 0, 40)
+
+    def _on_failed(self, reason: str) -> None:
+        self.notice.setText(reason)
+
+    def _show_introduction(self) -> None:
+        body = QWidget()
+        box = QVBoxLayout(body)
+        box.setContentsMargins(24, 20, 24, 20)
+        words = words_label(_INTRODUCTION, family=theme.SANS, scale=1.05)
+        words.setMaximumWidth(720)
+        box.addWidget(words)
+        box.addStretch(1)
+        self._scroll.setWidget(body)
+
+
+def _moved(before: dict[int, int] | None, passage_id: int, rank: int) -> str:
+    if before is None:
+        return ""
+    was = before.get(passage_id)
+    if was is None:
+        return "new"
+    return "" if was == rank else f"up from {was}" if was > rank else f"down from {was}"

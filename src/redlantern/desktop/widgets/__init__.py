@@ -1,0 +1,1 @@
+"""Widgets, pictures and styles that more than one room uses. None of them knows a room."""

@@ -1,0 +1,373 @@
+"""The shelf: every document with its call-mark, whether it is in scope, and a ribbon of its pages lit by the question."""
+
+from enum import IntEnum
+
+from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QRect, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QFontMetrics, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPen
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QCheckBox,
+    QHBoxLayout,
+    QLabel,
+    QListView,
+    QPushButton,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QToolTip,
+    QVBoxLayout,
+    QWidget,
+)
+
+from redlantern.collection.values import Document
+from redlantern.desktop.widgets import drawing, theme
+
+_ROW_HEIGHT = 54
+_BOX = 15
+_LEFT = 12
+_TICK_HEIGHT = 15
+_MANY = 12
+"""About so many documents are seen at once; of more, those that speak to a question may be out of sight."""
+
+
+BY_WORDS = "by words so far"
+
+
+class _Role(IntEnum):
+    DOCUMENT = Qt.ItemDataRole.UserRole
+    STRENGTHS = Qt.ItemDataRole.UserRole + 1
+
+
+class ShelfModel(QAbstractListModel):
+    """The documents as rows. A row's check says whether it is in scope; refused documents never are."""
+
+    scope_changed = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._documents: list[Document] = []
+        self._left_out: set[str] = set()
+        self._strengths: dict[tuple[int, int], float] = {}
+        self._shown: list[Document] = []
+        self._is_best_first = False
+
+    def set_documents(self, documents: list[Document]) -> None:
+        """Show these; what was left out of scope stays out, known by its content."""
+        self._documents = documents
+        self._arrange()
+        self.scope_changed.emit()
+
+    def set_best_first(self, is_best_first: bool) -> None:
+        """Show the documents that the question finds most strongly first, or all in the order of their paths."""
+        self._is_best_first = is_best_first
+        self._arrange()
+
+    def set_strengths(self, strengths: dict[tuple[int, int], float]) -> None:
+        """Light the ribbons: (document id, page number) to 0..1."""
+        self._strengths = strengths
+        if self._is_best_first:
+            self._arrange()
+        elif self._documents:
+            self.dataChanged.emit(self.index(0), self.index(len(self._documents) - 1))
+
+    @property
+    def readable(self) -> list[Document]:
+        """The documents that could be read."""
+        return [one for one in self._documents if not one.is_refused]
+
+    def scope(self) -> frozenset[int] | None:
+        """The documents in scope; None when that is all of them."""
+        chosen = [one for one in self.readable if one.key not in self._left_out]
+        return None if len(chosen) == len(self.readable) else frozenset(one.document_id for one in chosen)
+
+    def set_all_in_scope(self, is_in: bool) -> None:
+        """Take all documents into scope, or none."""
+        self._left_out = set() if is_in else {one.key for one in self.readable}
+        self._changed()
+
+    def is_in_scope(self, document: Document) -> bool:
+        """Whether questions draw on it."""
+        return not document.is_refused and document.key not in self._left_out
+
+    def set_only(self, documents: list[Document]) -> None:
+        """Take these documents into scope, and no others."""
+        self._left_out = {one.key for one in self.readable} - {one.key for one in documents}
+        self._changed()
+
+    def set_in_scope(self, documents: list[Document], is_in: bool) -> None:
+        """Take some documents into scope, or leave them out."""
+        keys = {one.key for one in documents if not one.is_refused}
+        self._left_out = self._left_out - keys if is_in else self._left_out | keys
+        self._changed()
+
+    def toggle(self, index: QModelIndex) -> None:
+        """Take a document into scope or leave it out."""
+        document: Document = index.data(_Role.DOCUMENT)
+        if not document.is_refused:
+            self._left_out ^= {document.key}
+            self._changed()
+
+    def rowCount(self, parent: QModelIndex | None = None) -> int:
+        """How many documents there are."""
+        return len(self._shown)
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        """What a row shows, says aloud and holds."""
+        document = self._shown[index.row()]
+        is_in = not document.is_refused and document.key not in self._left_out
+        if role == _Role.DOCUMENT:
+            return document
+        if role == _Role.STRENGTHS:
+            place = document.document_id
+            return [self._strengths.get((place, number), 0.0) for number in range(1, document.n_pages + 1)]
+        if role == Qt.ItemDataRole.CheckStateRole:
+            return Qt.CheckState.Checked if is_in else Qt.CheckState.Unchecked
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
+            state = "refused" if document.is_refused else "in scope" if is_in else "left out"
+            state += "" if document.has_meaning else f", found {BY_WORDS}"
+            return f"{document.call_mark} {document.title}, {document.n_pages} pages, {state}"
+        return None
+
+    def _arrange(self) -> None:
+        self.beginResetModel()
+        best: dict[int, float] = {}
+        for (document_id, _), strength in self._strengths.items() if self._is_best_first else ():
+            best[document_id] = max(strength, best.get(document_id, 0.0))
+        # Stable: those that are found alike stay in the order of their paths.
+        self._shown = sorted(self._documents, key=lambda one: -best.get(one.document_id, 0.0))
+        self.endResetModel()
+
+    def _changed(self) -> None:
+        self.dataChanged.emit(self.index(0), self.index(max(0, len(self._documents) - 1)))
+        self.scope_changed.emit()
+
+
+class _Delegate(QStyledItemDelegate):
+    """Draws a row: check box, call-mark and title, and under them the page ribbon."""
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
+        """Every row is equally high."""
+        return QSize(120, _ROW_HEIGHT)
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        """Draw a row."""
+        assert painter is not None
+        document: Document = index.data(_Role.DOCUMENT)
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        colours, area = theme.LAMPLIGHT, option.rect
+        if option.state & QStyle.StateFlag.State_Selected:
+            painter.fillRect(area, QColor(colours.raised))
+        if option.state & QStyle.StateFlag.State_HasFocus:
+            painter.setPen(QPen(QColor(colours.amber), 1))
+            painter.drawRect(area.adjusted(0, 0, -1, -1))
+        is_in = index.data(Qt.ItemDataRole.CheckStateRole) == Qt.CheckState.Checked
+        drawing.paint_tick(painter, box_of(area), is_ticked=is_in, is_possible=not document.is_refused)
+        left = area.left() + _LEFT + _BOX + 9
+        mark_font = theme.voice(theme.SANS, scale=0.92, weight=theme.BOLD)
+        painter.setFont(mark_font)
+        painter.setPen(QColor(colours.amber if is_in else colours.quiet))
+        mark_width = QFontMetrics(mark_font).horizontalAdvance(document.call_mark) + 7
+        painter.drawText(QRect(left, area.top() + 6, mark_width, 20), Qt.AlignmentFlag.AlignVCenter, document.call_mark)
+        title_font = theme.voice(theme.SERIF, scale=0.95)
+        painter.setFont(title_font)
+        painter.setPen(QColor(colours.text if is_in else colours.quiet))
+        room = area.right() - left - mark_width - 8
+        title = QFontMetrics(title_font).elidedText(document.title, Qt.TextElideMode.ElideRight, room)
+        painter.drawText(QRect(left + mark_width, area.top() + 6, room, 20), Qt.AlignmentFlag.AlignVCenter, title)
+        if document.is_refused:
+            painter.setFont(theme.voice(theme.SANS, scale=0.85))
+            painter.setPen(QColor(colours.ember))
+            reason = QFontMetrics(painter.font()).elidedText(
+                f"refused: {document.reason}", Qt.TextElideMode.ElideRight, area.right() - left - 8
+            )
+            painter.drawText(QRect(left, area.top() + 28, area.width(), 18), Qt.AlignmentFlag.AlignVCenter, reason)
+        else:
+            self._paint_ribbon(painter, ribbon_of(area), index.data(_Role.STRENGTHS), is_in)
+            if not document.has_meaning:
+                painter.setFont(theme.voice(theme.SANS, scale=0.8))
+                painter.setPen(QColor(colours.quiet))
+                place = QRect(left, area.top() + 26, area.right() - left - 12, 18)
+                painter.drawText(place, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, BY_WORDS)
+        painter.restore()
+
+    def _paint_ribbon(self, painter: QPainter, area: QRect, strengths: list[float], is_in: bool) -> None:
+        step = _tick_step(area.width(), len(strengths))
+        dark, bright = QColor(theme.LAMPLIGHT.line), QColor(theme.LAMPLIGHT.amber)
+        painter.setPen(Qt.PenStyle.NoPen)
+        for page_index, strength in enumerate(strengths):
+            # A lit page is taller as well as brighter, so that colour is not the only sign.
+            lit = max(0.0, strength - 0.25) / 0.75 if is_in else 0.0
+            height = 5 + lit * (_TICK_HEIGHT - 5)
+            mixed = [round(a + (b - a) * lit) for a, b in zip(dark.getRgb()[:3], bright.getRgb()[:3], strict=True)]
+            painter.setBrush(QColor(*mixed))
+            width = max(1.0, min(step - 1.5, 7.0))
+            painter.drawRect(QRectF(area.left() + page_index * step, area.bottom() - height, width, height))
+
+
+def box_of(row: QRect) -> QRect:
+    """Where a row's check box is."""
+    return QRect(row.left() + _LEFT, row.top() + 8, _BOX, _BOX)
+
+
+def ribbon_of(row: QRect) -> QRect:
+    """Where a row's page ribbon is."""
+    left = row.left() + _LEFT + _BOX + 9
+    return QRect(left, row.top() + 30, row.right() - left - 12, _TICK_HEIGHT + 2)
+
+
+def _tick_step(width: int, n_pages: int) -> float:
+    return min(9.0, width / max(1, n_pages))
+
+
+class ShelfList(QListView):
+    """The list of documents. A click on a tick opens the page; Space takes in or leaves out; Left and Right go by page."""
+
+    page_chosen = pyqtSignal(int, int)
+
+    def __init__(self, model: ShelfModel) -> None:
+        super().__init__()
+        self.setModel(model)
+        self.setItemDelegate(_Delegate(self))
+        self.setUniformItemSizes(True)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setAccessibleName("Documents on the shelf")
+        self.setMouseTracking(True)
+        self._page_index = 0
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        """A click on the box changes the scope, one on a tick opens the page, one on the title the best page."""
+        super().mouseReleaseEvent(event)
+        if event is None or event.button() != Qt.MouseButton.LeftButton:
+            return
+        index = self.indexAt(event.pos())
+        if not index.isValid():
+            return
+        if box_of(self.visualRect(index)).adjusted(-6, -6, 6, 6).contains(event.pos()):
+            self._shelf().toggle(index)
+        else:
+            page_index = self._page_at(index, event.pos().x(), event.pos().y())
+            self._open(index, self._best_page(index) if page_index is None else page_index)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """See the class."""
+        assert event is not None
+        index = self.currentIndex()
+        if not index.isValid() or event.key() not in _KEYS:
+            super().keyPressEvent(event)
+        elif event.key() == Qt.Key.Key_Space:
+            self._shelf().toggle(index)
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._open(index, self._best_page(index))
+        else:
+            step = 1 if event.key() == Qt.Key.Key_Right else -1
+            n_pages = index.data(_Role.DOCUMENT).n_pages
+            if n_pages:
+                self._open(index, max(0, min(n_pages - 1, self._page_index + step)))
+
+    def viewportEvent(self, event: QEvent | None) -> bool:
+        """Show what a tick stands for, or why a document was refused."""
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            index = self.indexAt(event.pos())
+            if index.isValid():
+                document: Document = index.data(_Role.DOCUMENT)
+                page_index = self._page_at(index, event.pos().x(), event.pos().y())
+                words = document.reason or f"{document.title}, {document.shown_path}"
+                if page_index is not None:
+                    strength = index.data(_Role.STRENGTHS)[page_index]
+                    words = f"{document.call_mark} page {page_index + 1}, found {strength:.0%}"
+                QToolTip.showText(event.globalPos(), words, self)
+            return True
+        return super().viewportEvent(event)
+
+    def _shelf(self) -> ShelfModel:
+        model = self.model()
+        assert isinstance(model, ShelfModel)
+        return model
+
+    def _open(self, index: QModelIndex, page_index: int) -> None:
+        document: Document = index.data(_Role.DOCUMENT)
+        if document.n_pages:
+            self._page_index = page_index
+            self.page_chosen.emit(document.document_id, page_index + 1)
+
+    def _best_page(self, index: QModelIndex) -> int:
+        strengths = index.data(_Role.STRENGTHS)
+        return max(range(len(strengths)), key=lambda one: strengths[one]) if any(strengths) else 0
+
+    def _page_at(self, index: QModelIndex, x: int, y: int) -> int | None:
+        area = ribbon_of(self.visualRect(index))
+        n_pages = index.data(_Role.DOCUMENT).n_pages
+        if not n_pages or not area.adjusted(0, -4, 0, 6).contains(x, y):
+            return None
+        page_index = int((x - area.left()) / _tick_step(area.width(), n_pages))
+        return page_index if page_index < n_pages else None
+
+
+_KEYS = (Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Left, Qt.Key.Key_Right)
+
+
+class Shelf(QWidget):
+    """The left column: a heading, the list, and what can be done with it."""
+
+    page_chosen = pyqtSignal(int, int)
+    add_wanted = pyqtSignal()
+    update_wanted = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.model = ShelfModel()
+        self.list = ShelfList(self.model)
+        self.list.page_chosen.connect(self.page_chosen)
+        self._count = QLabel("SHELF")
+        self._count.setObjectName("section")
+        self._count.setFont(theme.voice(theme.SANS, scale=0.85, weight=theme.BOLD))
+        self.all_button = QPushButton("All")
+        self.none_button = QPushButton("None")
+        for button, is_in in ((self.all_button, True), (self.none_button, False)):
+            button.setObjectName("quiet")
+            button.setAccessibleName(f"Take {button.text().lower()} of the documents into scope")
+            button.clicked.connect(lambda _, is_in=is_in: self.model.set_all_in_scope(is_in))
+        self.best_first = QCheckBox("best lit first")
+        theme.outline(self.best_first)
+        self.best_first.setToolTip("Show the documents first that the question finds most strongly")
+        self.best_first.toggled.connect(self.model.set_best_first)
+        self.add_button = QPushButton("Add a folder ...")
+        self.add_button.clicked.connect(self.add_wanted)
+        self.update_button = QPushButton("Update")
+        self.update_button.setToolTip("Read what is new or changed in the folders of this collection")
+        self.update_button.clicked.connect(self.update_wanted)
+        top, bottom = QHBoxLayout(), QHBoxLayout()
+        top.setContentsMargins(12, 10, 8, 4)
+        top.addWidget(self._count, 1)
+        top.addWidget(self.all_button)
+        top.addWidget(self.none_button)
+        bottom.setContentsMargins(12, 8, 12, 10)
+        bottom.setSpacing(8)
+        bottom.addWidget(self.add_button, 1)
+        bottom.addWidget(self.update_button)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addLayout(top)
+        order = QHBoxLayout()
+        order.setContentsMargins(12, 0, 8, 4)
+        order.addWidget(self.best_first)
+        layout.addLayout(order)
+        layout.addWidget(self.list, 1)
+        layout.addLayout(bottom)
+        self.model.scope_changed.connect(self._on_scope_changed)
+        self._on_scope_changed()
+
+    def _on_scope_changed(self) -> None:
+        n_readable = len(self.model.readable)
+        n_refused = self.model.rowCount() - n_readable
+        words = f"SHELF  {n_readable} documents" if n_readable != 1 else "SHELF  1 document"
+        self._count.setText(words + (f", {n_refused} refused" if n_refused else ""))
+        self.best_first.setVisible(self.model.rowCount() >= _MANY)
+        for button in (self.all_button, self.none_button):
+            button.setEnabled(n_readable > 0)

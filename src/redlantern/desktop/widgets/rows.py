@@ -1,0 +1,362 @@
+"""The rows of a sheet: found lines, claims and evidence, each with the way to its page."""
+
+import html
+import re
+
+from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+
+from redlantern.answering.sheet import Claim, Evidence, FoundLine
+from redlantern.collection.values import Citation
+from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.drawing import SUPPORT_WORDS, SupportShape
+from redlantern.reading.values import CELL_SEPARATOR
+from redlantern.splitting.passages import HEADING_SEPARATOR
+
+
+def words_label(text: str, *, family: str, scale: float = 1.0, name: str = "") -> QLabel:
+    """A label for text that may come from a document: shown as it is, never as markup."""
+    label = QLabel()
+    label.setTextFormat(Qt.TextFormat.PlainText)
+    label.setText(text.replace(CELL_SEPARATOR, "     "))
+    label.setFont(theme.voice(family, scale=scale))
+    label.setWordWrap(True)
+    label.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
+    if name:
+        label.setObjectName(name)
+    return label
+
+
+def claim_label(claim: Claim) -> QLabel:
+    """The words of a claim; those that the cited line does not bear out are underlined."""
+    label = words_label(claim.text, family=theme.SANS)
+    if claim.absent:
+        wanted = "|".join(re.escape(html.escape(word)) for word in sorted(claim.absent, key=len, reverse=True))
+        style = f"color:{theme.LAMPLIGHT.amber}; text-decoration:underline"
+        marked = re.sub(
+            rf"(?<![\w&])(?:{wanted})(?!\w)",
+            lambda match: f'<span style="{style}">{match.group()}</span>',
+            html.escape(claim.text),
+            flags=re.IGNORECASE,
+        )
+        label.setTextFormat(Qt.TextFormat.RichText)
+        label.setText(marked)
+    return label
+
+
+def section_label(text: str) -> QLabel:
+    """A small heading within a sheet."""
+    label = QLabel(text)
+    label.setObjectName("section")
+    label.setFont(theme.voice(theme.SANS, scale=0.85, weight=theme.BOLD))
+    return label
+
+
+def quiet_button(text: str, tip: str) -> QPushButton:
+    """A button that is only its words, until it is pointed at."""
+    button = QPushButton(text)
+    button.setObjectName("quiet")
+    button.setToolTip(tip)
+    button.setAccessibleName(text)
+    return button
+
+
+def titled(text: str, aside: str, *more: QWidget) -> QHBoxLayout:
+    """A small heading within a sheet, with a few words and controls at the right."""
+    row = QHBoxLayout()
+    row.addWidget(section_label(text))
+    row.addStretch(1)
+    if aside:
+        label = QLabel(aside)
+        label.setObjectName("section")
+        label.setFont(theme.voice(theme.SANS, scale=0.85))
+        row.addWidget(label)
+    for widget in more:
+        row.addWidget(widget)
+    return row
+
+
+def column_area() -> QScrollArea:
+    """A scroll area for a column of rows: up and down only, and never focused itself."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    return area
+
+
+def first_words(heading: str, text: str, most: int) -> str:
+    """A passage's first words after the headings that it begins with: at most so many characters."""
+    rest = text
+    for one in heading.split(HEADING_SEPARATOR):
+        rest = rest.removeprefix(one).lstrip("\n")
+    words = " ".join(rest.split()) or text
+    return words[:most] + ("..." if len(words) > most else "")
+
+
+def mark_button(citation: Citation) -> QPushButton:
+    """A call-mark that opens its page."""
+    button = QPushButton(citation.mark)
+    button.setObjectName("mark")
+    button.setFont(theme.voice(theme.SANS, scale=0.88, weight=theme.BOLD))
+    button.setToolTip(citation.title)
+    button.setAccessibleName(f"Open {citation.title}, page {citation.page_number}")
+    button.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+    button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    button.setCursor(Qt.CursorShape.PointingHandCursor)
+    return button
+
+
+class CitedRow(QFrame):
+    """A row that stands on words of a document. Chosen by click, Enter or the arrow keys; then the facsimile shows them."""
+
+    chosen = pyqtSignal(object)
+    step_wanted = pyqtSignal(int)
+
+    def __init__(self, citation: Citation) -> None:
+        super().__init__()
+        self.citation = citation
+        self.place = ""
+        self._is_chosen = False
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def choose(self) -> None:
+        """Choose this row, as a click does."""
+        self.chosen.emit(self)
+
+    def set_chosen(self, is_chosen: bool) -> None:
+        """Show whether this is the row that the facsimile shows."""
+        self._is_chosen = is_chosen
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        """Choose this row."""
+        self.setFocus(Qt.FocusReason.MouseFocusReason)
+        self.choose()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Up and Down go to the row before and after; Enter and Space choose this one.
+
+        Handled here, for the scroll area around the rows would take the arrows to scroll.
+        """
+        assert event is not None
+        if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
+            self.step_wanted.emit(1 if event.key() == Qt.Key.Key_Down else -1)
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.choose()
+        else:
+            super().keyPressEvent(event)
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        """Show the focus."""
+        super().focusInEvent(event)
+        self.update()
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        """Show that the focus has gone."""
+        super().focusOutEvent(event)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        """Draw the ground, and a bar at the left of the chosen row."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(self._ground()))
+        painter.drawRoundedRect(QRectF(self.rect()), 4, 4)
+        if self._is_chosen:
+            painter.setBrush(QColor(theme.LAMPLIGHT.ember))
+            painter.drawRect(QRectF(0, 4, 4, self.height() - 8))
+        if self.hasFocus():
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(QColor(theme.LAMPLIGHT.amber), 1.5))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.75, 0.75, -0.75, -0.75), 4, 4)
+
+    def _ground(self) -> str:
+        return theme.LAMPLIGHT.raised if self._is_chosen else theme.LAMPLIGHT.panel
+
+
+class LineRow(CitedRow):
+    """A found line: the document's words, so in serif on paper."""
+
+    def __init__(self, line: FoundLine) -> None:
+        super().__init__(line.citation)
+        self.place = "a found line"
+        words = words_label(line.citation.text, family=theme.SERIF, scale=1.05, name="ink")
+        mark = QLabel(line.citation.mark)
+        mark.setFont(theme.voice(theme.SANS, scale=0.88, weight=theme.BOLD))
+        mark.setObjectName("fadedInk")
+        mark.setToolTip(line.citation.title)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(14, 8, 12, 9)
+        layout.setSpacing(14)
+        layout.addWidget(words, 1)
+        layout.addWidget(mark, 0, Qt.AlignmentFlag.AlignBottom)
+        self.setAccessibleName(f"Found line, {line.citation.mark}: {line.citation.text}")
+
+    def _ground(self) -> str:
+        return theme.LAMPLIGHT.paper_chosen if self._is_chosen else theme.LAMPLIGHT.paper
+
+
+class ClaimRow(CitedRow):
+    """A claim: our words, so in sans; its support as shape and word in the margin, its doubt under it."""
+
+    def __init__(self, claim: Claim) -> None:
+        super().__init__(claim.citations[0])
+        self.place = "the line that a claim cites"
+        top = QHBoxLayout()
+        top.setSpacing(10)
+        top.addWidget(SupportShape(claim.support), 0, Qt.AlignmentFlag.AlignTop)
+        top.addWidget(claim_label(claim), 1)
+        for citation in claim.citations:
+            button = mark_button(citation)
+            button.clicked.connect(self.choose)
+            top.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(12, 8, 12, 8)
+        layout.setSpacing(3)
+        layout.addLayout(top)
+        if claim.support != "supported":
+            # What is only the model's says so in its doubt.
+            said = claim.doubt if claim.is_outside else f"{SUPPORT_WORDS[claim.support]}: {claim.doubt}"
+            note = words_label(said, family=theme.SANS, scale=0.9, name="problem")
+            note.setContentsMargins(26, 0, 0, 0)
+            layout.addWidget(note)
+        self.setAccessibleName(f"Claim, {SUPPORT_WORDS[claim.support]}, {claim.citations[0].mark}: {claim.text}")
+
+
+class DraftRow(QWidget):
+    """A claim that is being written and not yet checked; its words change as they come."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._words = words_label("", family=theme.SANS)
+        self._mark = QLabel("")
+        self._mark.setObjectName("quiet")
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(12, 8, 12, 8)
+        layout.setSpacing(10)
+        layout.addWidget(SupportShape(""), 0, Qt.AlignmentFlag.AlignTop)
+        layout.addWidget(self._words, 1)
+        layout.addWidget(self._mark, 0, Qt.AlignmentFlag.AlignTop)
+
+    def set_words(self, text: str, mark: str) -> None:
+        """Show what was written so far."""
+        self._words.setText(text)
+        self._mark.setText(mark)
+
+
+class _Bars(QWidget):
+    """Two small bars: how strongly the words found a passage, and how strongly its meaning did."""
+
+    def __init__(self, words: float, meaning: float) -> None:
+        super().__init__()
+        self._values = (words, meaning)
+        self.setFixedSize(46, 18)
+        said = f"words {words:.0%} of the best passage, meaning {meaning:.0%}"
+        self.setToolTip(said)
+        self.setAccessibleName(said)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        """Draw them."""
+        painter = QPainter(self)
+        painter.setPen(Qt.PenStyle.NoPen)
+        colours = (theme.LAMPLIGHT.amber, theme.LAMPLIGHT.ember)
+        for row, (value, colour) in enumerate(zip(self._values, colours, strict=True)):
+            top = 3 + row * 8
+            painter.setBrush(QColor(theme.LAMPLIGHT.line))
+            painter.drawRect(QRectF(0, top, 46, 4))
+            painter.setBrush(QColor(colour))
+            painter.drawRect(QRectF(0, top, 46 * max(0.0, min(1.0, value)), 4))
+
+
+class EvidenceRow(CitedRow):
+    """A passage that was found: its rank, its place, its first words and its two bars.
+
+    Chosen, it says why it is there, and can be pinned or put aside for the thread.
+    """
+
+    pin_wanted = pyqtSignal(object)
+    put_aside_wanted = pyqtSignal(object)
+
+    def __init__(self, evidence: Evidence, best_words: float) -> None:
+        super().__init__(evidence.citation)
+        self.evidence = evidence
+        self.place = f"passage {evidence.rank} of the evidence"
+        rank = QLabel(str(evidence.rank))
+        rank.setObjectName("quiet")
+        rank.setFixedWidth(18)
+        heading = evidence.heading.rsplit(HEADING_SEPARATOR, 1)[-1]
+        first = first_words(evidence.heading, evidence.citation.text, _SHOWN_CHARS)
+        text = QVBoxLayout()
+        text.setSpacing(1)
+        if heading:
+            text.addWidget(words_label(heading, family=theme.SERIF, scale=0.86, name="quiet"))
+        text.addWidget(words_label(first, family=theme.SERIF, scale=0.92))
+        mark = QLabel(evidence.citation.mark)
+        mark.setObjectName("quiet")
+        mark.setFont(theme.voice(theme.SANS, scale=0.88, weight=theme.BOLD))
+        layout = QHBoxLayout()
+        layout.setSpacing(10)
+        layout.addWidget(rank, 0, Qt.AlignmentFlag.AlignTop)
+        mark.setMinimumWidth(64)
+        mark.setAlignment(Qt.AlignmentFlag.AlignRight)
+        layout.addLayout(text, 1)
+        meaning = max(evidence.meaning, evidence.why.best_line) if evidence.why is not None else evidence.meaning
+        layout.addWidget(_Bars(evidence.words / max(best_words, 1e-9), meaning), 0, Qt.AlignmentFlag.AlignTop)
+        layout.addWidget(mark, 0, Qt.AlignmentFlag.AlignTop)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(12, 6, 12, 6)
+        whole.setSpacing(4)
+        whole.addLayout(layout)
+        self.more = self._build_more(evidence)
+        whole.addWidget(self.more)
+        self.more.hide()
+        pinned = "pinned, " if evidence.is_pinned else ""
+        self.setAccessibleName(f"Evidence {evidence.rank}, {pinned}{evidence.citation.mark}: {first}. {self.why_words}")
+
+    @property
+    def why_words(self) -> str:
+        """Why the passage is here, in plain words; empty for a sheet kept before that was recorded."""
+        return self.evidence.why.sentences() if self.evidence.why is not None else ""
+
+    def set_chosen(self, is_chosen: bool) -> None:
+        """Show whether this is the row that the facsimile shows, and if so why it is there."""
+        super().set_chosen(is_chosen)
+        self.more.setVisible(is_chosen)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """P pins the passage or lets go of it, Delete puts it aside."""
+        assert event is not None
+        if event.key() == Qt.Key.Key_P:
+            self.pin_wanted.emit(self.evidence)
+        elif event.key() == Qt.Key.Key_Delete:
+            self.put_aside_wanted.emit(self.evidence)
+        else:
+            super().keyPressEvent(event)
+
+    def _build_more(self, evidence: Evidence) -> QWidget:
+        more = QWidget()
+        pin = QPushButton("Let go of it" if evidence.is_pinned else "Pin")
+        pin.setToolTip("Keep this passage first among the evidence of this thread (P)")
+        pin.setAccessibleName(f"Pin passage {evidence.rank}")
+        pin.clicked.connect(lambda: self.pin_wanted.emit(evidence))
+        aside = QPushButton("Put aside")
+        aside.setToolTip("Not relevant: leave this passage out for the rest of this thread (Delete)")
+        aside.setAccessibleName(f"Put passage {evidence.rank} aside")
+        aside.clicked.connect(lambda: self.put_aside_wanted.emit(evidence))
+        row = QHBoxLayout(more)
+        row.setContentsMargins(28, 0, 0, 0)
+        row.setSpacing(4)
+        row.addWidget(words_label(self.why_words, family=theme.SANS, scale=0.88, name="quiet"), 1)
+        for button in (pin, aside):
+            button.setObjectName("quiet")
+            button.setFont(theme.voice(theme.SANS, scale=0.88))
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            row.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
+        return more
+
+
+_SHOWN_CHARS = 150

@@ -1,0 +1,300 @@
+"""Looks again at the passages that a search found, and puts them in their last order.
+
+Of the best few passages the most promising lines are given to the embedding
+model once more, and each word of the question is compared with each word of
+them (late interaction: Khattab and Zaharia, "ColBERT", 2020). All are looked
+through for the question's words standing close together. Lists of contents and
+passages that only repeat a better one go to the end. docs/retrieval.md has what
+each step brings.
+"""
+
+import itertools
+import re
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
+
+from redlantern.collection.values import StoredPassage
+from redlantern.models.embedding import Embedder, Vectors
+from redlantern.retrieval.index import Hit
+from redlantern.retrieval.plain_lines import line_in_words
+from redlantern.splitting.passages import HEADING_SEPARATOR
+from redlantern.text.function_words import small_words_of
+from redlantern.text.stems import content_words, stem, stems, tokens
+
+DIGEST_TOKENS = 96
+_COVERAGE_WEIGHT = 0.5
+_ECHO_WEIGHT = 0.8
+_CLOSENESS_WEIGHT = 0.1
+_FARTHEST_APART = 3
+_SAME_WORDS = 0.9
+_ASIDE = re.compile(r"\([^()]*\)\W*$")
+ASIDE_WEIGHT = 0.5
+_LEADER = re.compile(r"(?:\. ?){4,}\s*[ivxlc\d]+\s*$|…+\s*\d+\s*$", re.IGNORECASE)
+
+
+@dataclass(frozen=True)
+class QuestionWords:
+    """A question's content words in its context.
+
+    `starts` are their places in the text, `vectors` has shape (n, dim),
+    `rarities` (inverse document frequencies) shape (n,). `whole` is the direction
+    of all words together, shape (dim,); `rarity` gives that of any stem.
+    """
+
+    text: str
+    starts: Sequence[int]
+    vectors: Vectors
+    rarities: npt.NDArray[np.float32]
+    whole: Vectors
+    rarity: Callable[[str], float]
+
+    @property
+    def weights(self) -> npt.NDArray[np.float32]:
+        """What each word counts; together 1. The root, so that one rare word does not outvote all others."""
+        roots = np.sqrt(self.rarities)
+        return np.asarray(roots / max(float(roots.sum()), 1e-9), np.float32)
+
+
+@dataclass(frozen=True)
+class Reranked:
+    """A passage in its last place (the rank of `hit`), and why.
+
+    `echo` is how near the words of its best lines come to the question's, from 0
+    to 1, None where they were not compared; `closeness` how close together the
+    question's words stand in it, from 0 to 1; `before` and `after` its ranks
+    before and after looking again, before neighbours were joined; `repeats` the
+    rank of the passage whose words it only repeats, 0 for none; `joined` are its
+    neighbours on the page that were found behind it.
+    """
+
+    hit: Hit
+    passage: StoredPassage
+    score: float
+    before: int
+    after: int = 0
+    echo: float | None = None
+    closeness: float = 0.0
+    is_contents: bool = False
+    repeats: int = 0
+    joined: tuple["Reranked", ...] = ()
+
+    @property
+    def members(self) -> "tuple[Reranked, ...]":
+        """The passage itself and those joined to it."""
+        return (self, *self.joined)
+
+    @property
+    def span(self) -> tuple[int, int]:
+        """Where it stands on its page together with those joined to it."""
+        return min(one.passage.start for one in self.members), max(one.passage.end for one in self.members)
+
+
+def aside_begins(question: str) -> int:
+    """Where the words in brackets at a question's end begin; its length without any, or where there is nothing else."""
+    aside = _ASIDE.search(question)
+    return aside.start() if aside and aside.start() > 0 else len(question)
+
+
+def question_words(question: str, embedder: Embedder, rarity: Callable[[str], float]) -> QuestionWords:
+    """Embed a question's words; those that carry no content count only where there are no others.
+
+    What stands in brackets at the end counts half: the words that a follow-up took from its thread say where to look, its
+    own say what for. Chosen on the follow-ups of bench/tuning.
+    """
+    [words] = embedder.embed_words([question])
+    content = set(content_words(question))
+    chosen = [one for one in words if question[slice(*one[0])].casefold() in content] or words
+    aside = aside_begins(question)
+    rarities = np.array(
+        [
+            rarity(stem(question[start:end].casefold())) * (ASIDE_WEIGHT if start >= aside else 1)
+            for (start, end), _ in chosen
+        ],
+        np.float32,
+    )
+    vectors = np.array([vector for _, vector in chosen], np.float32).reshape(len(chosen), -1)
+    mean = np.array([vector for _, vector in words], np.float32).reshape(len(words), -1).sum(axis=0)
+    whole = np.asarray(mean / max(float(np.linalg.norm(mean)), 1e-9), np.float32)
+    return QuestionWords(question, [start for (start, _), _ in chosen], vectors, rarities, whole, rarity)
+
+
+def rerank(
+    words: QuestionWords, hits: Sequence[Hit], passages: Sequence[StoredPassage], embedder: Embedder, n_compared: int
+) -> list[Reranked]:
+    """Put found passages in their last order.
+
+    Parameters
+    ----------
+    words : QuestionWords
+    hits, passages : sequences of the same length
+        What was found, best first.
+    embedder : Embedder
+    n_compared : int
+        How many of the best are compared word by word; the others stay behind
+        them in the order they had. 0 leaves the order as it is but for contents
+        and repetitions.
+
+    Returns
+    -------
+    list of Reranked
+        Each passage once, best first.
+    """
+    stemmed = [stems(f"{one.heading.rsplit(HEADING_SEPARATOR, 1)[-1]}\n{one.text}") for one in passages]
+    closeness = [_closeness(words, one) for one in stemmed]
+    compared = [index for index, one in enumerate(passages) if not is_contents(one)][:n_compared]
+    echoes = dict(
+        zip(
+            compared,
+            _echoes(words, [hits[i] for i in compared], [passages[i] for i in compared], embedder),
+            strict=True,
+        )
+    )
+    found = []
+    for index, (hit, passage) in enumerate(zip(hits, passages, strict=True)):
+        echo = echoes.get(index)
+        score = hit.fused + _CLOSENESS_WEIGHT * closeness[index] * bool(n_compared)
+        score += 2 * _ECHO_WEIGHT * echo if echo is not None else 0.0
+        found.append(Reranked(hit, passage, score, index + 1, 0, echo, closeness[index], is_contents(passage)))
+    found.sort(key=lambda one: (one.is_contents, one.echo is None, -one.score, one.passage.passage_id))
+    return _repetitions_last(
+        found, {one.passage_id: set(words_of) for one, words_of in zip(passages, stemmed, strict=True)}
+    )
+
+
+def join_neighbours(found: Sequence[Reranked]) -> list[Reranked]:
+    """Join passages that adjoin a better one on the same page to it, so that they fill one place together."""
+    kept: list[Reranked] = []
+    for one in found:
+        at = next((at for at, better in enumerate(kept) if _adjoin(better, one)), None)
+        if at is None:
+            kept.append(one)
+        else:
+            kept[at] = replace(kept[at], joined=(*kept[at].joined, one))
+    places = {member.after: rank for rank, one in enumerate(kept, start=1) for member in one.members}
+    return [
+        replace(one, repeats=places.get(one.repeats, 0), hit=replace(one.hit, rank=rank))
+        for rank, one in enumerate(kept, start=1)
+    ]
+
+
+def _adjoin(one: Reranked, other: Reranked) -> bool:
+    here, there = one.passage, other.passage
+    if (here.document_id, here.page_number) != (there.document_id, there.page_number) or other.repeats:
+        return False
+    start, end = one.span
+    return len(one.members) < _MOST_JOINED and there.start <= end + _GAP_CHARS and start <= there.end + _GAP_CHARS
+
+
+_MOST_JOINED = 3
+_GAP_CHARS = 2
+"""Line ends between two passages that follow each other."""
+
+
+def is_contents(passage: StoredPassage) -> bool:
+    """Whether a passage is a list of contents: half of its lines or more lead with dots to a page number."""
+    lines = [passage.line_text(index) for index in range(len(passage.lines))]
+    return sum(_LEADER.search(one) is not None for one in lines) * 2 >= max(len(lines), 1)
+
+
+def _echoes(
+    words: QuestionWords, hits: Sequence[Hit], passages: Sequence[StoredPassage], embedder: Embedder
+) -> list[float]:
+    """For each passage the mean of how its best line and how all its chosen lines together echo the question's words."""
+    if not passages or not len(words.weights):
+        return [0.0] * len(passages)
+    digests = [_digest(words, hit, passage, embedder) for hit, passage in zip(hits, passages, strict=True)]
+    found = []
+    for (_, spans), row in zip(digests, embedder.embed_words([text for text, _ in digests]), strict=True):
+        if not row:
+            found.append(0.0)
+            continue
+        near = np.array([vector for _, vector in row]) @ words.vectors.T
+        whole = float(near.max(axis=0) @ words.weights)
+        lines = []
+        for start, end in spans:
+            within = [at for at, ((first, last), _) in enumerate(row) if first >= start and last <= end]
+            if within:
+                lines.append(float(near[within].max(axis=0) @ words.weights))
+        found.append(float(np.clip((whole + max(lines, default=whole)) / 2, 0, 1)))
+    return found
+
+
+def _digest(
+    words: QuestionWords, hit: Hit, passage: StoredPassage, embedder: Embedder
+) -> tuple[str, list[tuple[int, int]]]:
+    """The most promising lines of a passage under its title and heading, in reading order, and where each stands."""
+    headings = passage.heading.split(HEADING_SEPARATOR)
+    text = ". ".join(dict.fromkeys(one for one in (headings[0], headings[-1]) if one)) + ". "
+    small = small_words_of(words.text).function
+    wanted = {stem(token) for token in tokens(words.text) if token not in small}
+    total = sum(map(words.rarity, wanted)) or 1.0
+    said = [line_in_words(passage.line_text(index), passage.heading) for index in range(len(passage.lines))]
+
+    def promise(index: int) -> float:
+        covered = sum(map(words.rarity, wanted & set(stems(said[index]))))
+        return float(hit.line_scores[index]) + _COVERAGE_WEIGHT * covered / total
+
+    room = DIGEST_TOKENS
+    lengths = embedder.count_tokens([text, *said])
+    room -= lengths[0]
+    chosen: list[int] = []
+    for index in sorted(range(min(len(said), len(hit.line_scores))), key=promise, reverse=True):
+        if chosen and lengths[index + 1] > room:
+            break
+        chosen.append(index)
+        room -= lengths[index + 1]
+    spans = []
+    for index in sorted(chosen):
+        spans.append((len(text), len(text) + len(said[index])))
+        text += said[index] + " "
+    return text, spans
+
+
+def _closeness(words: QuestionWords, stemmed: Sequence[str]) -> float:
+    """The share of the question's neighbouring words, by rarity, that stand near each other; nearest counts most."""
+    small = small_words_of(words.text).function
+    asked = [stem(token) for token in tokens(words.text) if token not in small]
+    places: dict[str, list[int]] = {}
+    for at, term in enumerate(stemmed):
+        places.setdefault(term, []).append(at)
+    gained = possible = 0.0
+    for one, other in itertools.pairwise(asked):
+        weight = min(words.rarity(one), words.rarity(other))
+        possible += weight
+        if one == other or one not in places or other not in places:
+            continue
+        apart = min(abs(here - there) for here in places[one] for there in places[other])
+        if apart <= _FARTHEST_APART:
+            gained += weight / apart
+    return gained / possible if possible else 0.0
+
+
+def _repetitions_last(found: Sequence[Reranked], words: dict[int, set[str]]) -> list[Reranked]:
+    """Move passages that say little else than a better one behind all others, so that five copies fill one place."""
+    kept: list[Reranked] = []
+    repeated: list[Reranked] = []
+    for one in found:
+        mine = words[one.passage.passage_id]
+        rank = next(
+            (
+                rank
+                for rank, better in enumerate(kept, start=1)
+                if _likeness(mine, words[better.passage.passage_id]) >= _SAME_WORDS
+            ),
+            0,
+        )
+        if rank:
+            repeated.append(replace(one, repeats=rank))
+        else:
+            kept.append(one)
+    return [
+        replace(one, after=rank, hit=replace(one.hit, rank=rank)) for rank, one in enumerate(kept + repeated, start=1)
+    ]
+
+
+def _likeness(one: set[str], other: set[str]) -> float:
+    """Jaccard's measure: the words of both among the words of either."""
+    return len(one & other) / len(one | other) if one or other else 1.0
