@@ -16,7 +16,8 @@ from redlantern.answering.asking import DoneStep, FoundStep, Question
 from redlantern.answering.engine import Engine
 from redlantern.answering.sheet import Sheet
 from redlantern.answering.writing.answer import WritingStep
-from redlantern.models.language import GREEDY, HostedModel, Sampling, Written
+from redlantern.models.hosted import HostedModel
+from redlantern.models.protocols import GREEDY, Sampling, Written
 from redlantern.progress import Cancel, Cancelled, silent
 
 _N_QUESTIONS = 12

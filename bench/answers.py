@@ -16,7 +16,7 @@ from bench.open_documents import FETCHED, MEASURED, QUESTIONS
 from redlantern.answering.engine import Engine
 from redlantern.answering.sheet import Claim, Sheet
 from redlantern.collection.values import Citation
-from redlantern.models.language import HostedModel
+from redlantern.models.hosted import HostedModel
 from redlantern.text.quantities import plain, quantities, values
 
 _PARAPHRASED = ("paraphrase",)

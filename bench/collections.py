@@ -8,7 +8,7 @@ from pathlib import Path
 from redlantern.answering.engine import Engine
 from redlantern.collection.store import Collection
 from redlantern.models.embedding import OnnxEmbedder
-from redlantern.models.language import LanguageModel
+from redlantern.models.protocols import LanguageModel
 from redlantern.progress import Cancel, silent
 
 

@@ -57,7 +57,7 @@ def tuning_sets() -> dict[str, Tuned]:
 def _ask(documents: Path, asked_of_them: list[dict[str, Any]]) -> Tuned:
     features, answered, questions, lines_of = [], [], [], []
     with tempfile.TemporaryDirectory() as folder, opened(Path(folder), documents) as engine:
-        index = engine.index
+        index = engine.current_index()
         for row in asked_of_them:
             question = replaced_words(row["q"], mend(row["q"], index.words, engine.embedder.splits_word))
             finding = find(index, engine.collection, engine.embedder, question, None, engine.method)

@@ -53,7 +53,7 @@ def _told(ranker: Ranker, asked: Asked, name: str, pool: list[Place]) -> Iterato
 
 def _best_passage(ranker: Ranker, asked: Asked, place: Place) -> str:
     """The passage of a page that is nearest to the question, with its heading."""
-    index, collection = ranker.engine.index, ranker.engine.collection
+    index, collection = ranker.engine.current_index(), ranker.engine.collection
     document = next(number for number, one in index.documents.items() if one.path == place[0])
     rows_of = index.passages_of((document, place[1]))
     meaning = index.meaning_scores(

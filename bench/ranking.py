@@ -88,13 +88,13 @@ class Ranker:
 
     def __init__(self, engine: Engine) -> None:
         self.engine = engine
-        index = engine.index
+        index = engine.current_index()
         self._passages = engine.collection.passages(index.passage_ids.tolist())
         self._plain = PlainWords([embedded_text(one.heading, one.text) for one in self._passages])
 
     def rank(self, asked: Asked) -> dict[str, list[Place]]:
         """Give the pages of the best passages, best first, by each way. Only the product mends misspelt words."""
-        index, embedder = self.engine.index, self.engine.embedder
+        index, embedder = self.engine.current_index(), self.engine.embedder
         standalone = standalone_question(asked.question, asked.history)
         plain = self._plain.scores(standalone)
         meaning = index.meaning_scores(embedder.embed_question(standalone))
@@ -118,7 +118,7 @@ class Ranker:
 
     def _place(self, row: int) -> Place:
         passage = self._passages[row]
-        return self.engine.index.documents[passage.document_id].path, passage.page_number
+        return self.engine.current_index().documents[passage.document_id].path, passage.page_number
 
 
 def measure(engine: Engine, questions: Iterable[Asked]) -> dict[str, Any]:

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from redlantern.desktop.window import Window
-    from redlantern.models.language import Written
+    from redlantern.models.protocols import Written
 
 HERE = Path(__file__).parent.parent
 DOCUMENTS, PICTURES = HERE / "demo" / "documents", HERE / "docs" / "screenshots"
@@ -41,27 +41,27 @@ def main() -> None:
         window.show()
         portrait.save(window, PICTURES / "start.png")
         collection = Path(folder) / "Oriel Hall file.redlantern"
-        window.open_collection(collection, creates=True)
-        portrait.wait_until(lambda: window.desk.opened is not None and not window.desk.is_busy)
+        window.door.open_collection(collection, creates=True)
+        portrait.wait_until(lambda: window.workspace.session is not None and not window.workspace.is_busy)
         portrait.save(window, PICTURES / "desk-empty.png")
         _look_first(window)
         # A copy, for some of the documents are changed later on.
         shutil.copytree(DOCUMENTS, Path(folder) / "documents")
-        window.desk.add(Path(folder) / "documents")
-        portrait.wait_until(lambda: len(window.desk.shelf.model.readable) > 7)
+        window.workspace.updates.add(Path(folder) / "documents")
+        portrait.wait_until(lambda: len(window.workspace.documents_in_scope.readable) > 7)
         portrait.save(window, PICTURES / "desk-indexing.png")
-        portrait.wait_until(lambda: not window.desk.is_updating and not window.desk.is_busy)
+        portrait.wait_until(lambda: not window.workspace.is_updating and not window.workspace.is_busy)
         for question, name in (
             (ANSWERED, "desk-answer"),
             (DIFFERING, "desk-differing"),
             (REFUSED, "desk-refusal"),
         ):
-            window.question.setText(question)
+            window.bar.question.setText(question)
             window.ask()
             portrait.wait_until(lambda: portrait.is_settled(window))
             if question == REFUSED:
                 window.desk.model_alone.ask()
-                portrait.wait_until(lambda: not window.desk.is_busy)
+                portrait.wait_until(lambda: not window.workspace.is_busy)
             portrait.save(window, PICTURES / f"{name}.png")
         _summary(window)
         _support(window)
@@ -81,11 +81,11 @@ def _look_first(window: "Window") -> None:
 
     room = window.shelf_room
     window.go_to(1)
-    room.look_at([DOCUMENTS])
-    portrait.wait_until(lambda: room.preview.preview is not None and not window.desk.is_busy)
+    room.look_first.look_at([DOCUMENTS])
+    portrait.wait_until(lambda: room.preview.preview is not None and not window.workspace.is_busy)
     room.preview.tokens.setValue(96)
     room.preview.overlap.setValue(16)
-    portrait.wait_until(lambda: not window.desk.is_busy)
+    portrait.wait_until(lambda: not window.workspace.is_busy)
     portrait.save(window, PICTURES / "shelf-look-first.png")
     room.preview.close_button.click()
     window.go_to(0)
@@ -95,7 +95,7 @@ def _summary(window: "Window") -> None:
     """A summary, some of whose sections are written."""
     from redlantern.desktop import portrait
 
-    window.question.setText(SUMMARISED)
+    window.bar.question.setText(SUMMARISED)
     window.ask()
     portrait.wait_until(lambda: "4 of " in window.desk.view.progress_words)
     portrait.save(window, PICTURES / "desk-summary.png")
@@ -119,7 +119,7 @@ class _Errs:
         return self.count_tokens(system + user)
 
     def write(self, system: str, user: str, **rest: object) -> "Iterator[Written]":
-        from redlantern.models.language import Written
+        from redlantern.models.protocols import Written
 
         yield Written(
             "The Builder shall stop all leathering and gluing in the Loft when the relative humidity exceeds 65 per cent for "
@@ -137,9 +137,9 @@ def _support(window: "Window") -> None:
     """An answer with each kind of support, by a stand-in for the model."""
     from redlantern.desktop import portrait
 
-    engine = window.desk.opened.engine  # type: ignore[union-attr]
+    engine = window.workspace.session.engine  # type: ignore[union-attr]
     model = engine.exchange(language_model=_Errs()).language_model
-    window.question.setText(ANSWERED)
+    window.bar.question.setText(ANSWERED)
     window.ask()
     portrait.wait_until(lambda: portrait.is_settled(window))
     portrait.save(window, PICTURES / "desk-support.png")
@@ -152,27 +152,27 @@ def _evidence(window: "Window") -> None:
 
     view = window.desk.view
     window.desk.shelf.best_first.setChecked(True)
-    window.question.setText(EXPLAINED)
+    window.bar.question.setText(EXPLAINED)
     window.ask()
     portrait.wait_until(lambda: portrait.is_settled(window))
     view.choose(next(at for at, row in enumerate(view.rows) if row.place.startswith("passage 2 ")))
     portrait.wait_until(lambda: portrait.is_settled(window))
     portrait.save(window, PICTURES / "desk-evidence.png")
     window.desk.shelf.best_first.setChecked(False)
-    letters = [one for one in window.desk.shelf.model.readable if one.path.startswith("letters/")]
-    window.desk.shelf.model.set_only(letters)
-    window.question.setText('"loft"')
+    letters = [one for one in window.workspace.documents_in_scope.readable if one.path.startswith("letters/")]
+    window.workspace.documents_in_scope.set_only(letters)
+    window.bar.question.setText('"loft"')
     window.ask()
     portrait.wait_until(lambda: portrait.is_settled(window))
     window.scopes.keep("letters of both sides")
     window.scopes.fill()
     window.scopes.adjustSize()
-    portrait.save(window, PICTURES / "desk-scope.png", over=window.scopes, under=window.scope_button)
-    window.desk.shelf.model.set_all_in_scope(True)
+    portrait.save(window, PICTURES / "desk-scope.png", over=window.scopes, under=window.bar.scope_button)
+    window.workspace.documents_in_scope.set_all_in_scope(True)
     window.go_to(2)
     window.trials_room.question.setText(EXPLAINED)
     window.trials_room.try_question()
-    portrait.wait_until(lambda: window.trials_room.tried is not None and not window.desk.is_busy)
+    portrait.wait_until(lambda: window.trials_room.tried is not None and not window.workspace.is_busy)
     window.trials_room.rows[3][0].choose()
     portrait.save(window, PICTURES / "trials.png")
     window.go_to(0)
@@ -184,10 +184,10 @@ def _shelf(window: "Window", folder: Path) -> None:
 
     room = window.shelf_room
     window.go_to(1)
-    portrait.wait_until(lambda: not window.desk.is_busy)
+    portrait.wait_until(lambda: not window.workspace.is_busy)
     document = next(one for one in room.model.documents if "roofers-scan" in one.path)
     room.table.choose(document.document_id)
-    portrait.wait_until(lambda: not window.desk.is_busy)
+    portrait.wait_until(lambda: not window.workspace.is_busy)
     room.report.light(5)
     portrait.save(window, PICTURES / "shelf-scan.png")
     broken = folder / "more"
@@ -196,10 +196,10 @@ def _shelf(window: "Window", folder: Path) -> None:
     shutil.copytree(DOCUMENTS / "minutes", broken / "minutes of other years")
     for number, path in enumerate(sorted((broken / "minutes of other years").iterdir())):
         path.write_text(path.read_text(encoding="utf-8") + f"\nCopy {number} for the file.\n", encoding="utf-8")
-    window.desk.add(broken)
+    window.workspace.updates.add(broken)
     portrait.wait_until(lambda: any(one.is_refused for one in room.model.documents))
     portrait.save(window, PICTURES / "shelf-reading.png")
-    portrait.wait_until(lambda: not window.desk.is_updating and not window.desk.is_busy)
+    portrait.wait_until(lambda: not window.workspace.is_updating and not window.workspace.is_busy)
 
 
 def _changed(window: "Window", documents: Path) -> None:
@@ -215,14 +215,14 @@ def _changed(window: "Window", documents: Path) -> None:
     (documents / "records" / "certificates.pdf").unlink()
     window.plan_update()
     pane = window.shelf_room.update_pane
-    portrait.wait_until(lambda: pane.plan is not None and pane.isVisible() and not window.desk.is_busy)
+    portrait.wait_until(lambda: pane.plan is not None and pane.isVisible() and not window.workspace.is_busy)
     portrait.save(window, PICTURES / "shelf-update-plan.png")
     pane.agree_button.click()
-    portrait.wait_until(lambda: not window.desk.is_updating and not window.desk.is_busy)
+    portrait.wait_until(lambda: not window.workspace.is_updating and not window.workspace.is_busy)
     window.go_to(0)
     at = next(number for number, one in enumerate(window.desk.sheets) if one.question == ANSWERED)
     window.desk.turn(at - window.desk.at)
-    portrait.wait_until(lambda: portrait.is_settled(window) or not window.desk.is_busy)
+    portrait.wait_until(lambda: portrait.is_settled(window) or not window.workspace.is_busy)
     portrait.save(window, PICTURES / "desk-document-changed.png")
 
 
@@ -232,13 +232,13 @@ def _models(window: "Window") -> None:
 
     room = window.models_room
     window.go_to(3)
-    portrait.wait_until(lambda: room.shown is not None and not window.desk.is_busy)
+    portrait.wait_until(lambda: room.shown is not None and not window.workspace.is_busy)
     for part in (room.language, room.embedding):
         part.measure_button.click()
-        portrait.wait_until(lambda: not window.desk.is_busy)
+        portrait.wait_until(lambda: not window.workspace.is_busy)
     room.prompt.setText("What is relative humidity?")
     room.try_button.click()
-    portrait.wait_until(lambda: not window.desk.is_busy)
+    portrait.wait_until(lambda: not window.workspace.is_busy)
     portrait.save(window, PICTURES / "models.png")
 
 
@@ -251,20 +251,20 @@ def _seal(window: "Window") -> None:
     room = window.seal_room
     room.proof_pane.run()
     portrait.wait_until(
-        lambda: room.proof_pane.proof is not None and room.standing is not None and not window.desk.is_busy
+        lambda: room.proof_pane.proof is not None and room.standing is not None and not window.workspace.is_busy
     )
     room.search_plain()
-    portrait.wait_until(lambda: "None." in room._plain.text() and not window.desk.is_busy)
+    portrait.wait_until(lambda: "None." in room._plain.text() and not window.workspace.is_busy)
     portrait.save(window, PICTURES / "seal.png")
-    engine = window.desk.opened.engine  # type: ignore[union-attr]
+    engine = window.workspace.session.engine  # type: ignore[union-attr]
     from redlantern.collection import upkeep
 
     upkeep.change_key(engine.collection, Holding.PASSPHRASE, "seven grey herons")
     del engine
-    window.lock("Nobody was here for a while.")
-    window.lock_page.passphrase.setText("six grey herons")
-    window.lock_page.unlock_button.click()
-    portrait.wait_until(lambda: bool(window.lock_page.problem.text()))
+    window.door.lock("Nobody was here for a while.")
+    window.door.lock_page.passphrase.setText("six grey herons")
+    window.door.lock_page.unlock_button.click()
+    portrait.wait_until(lambda: bool(window.door.lock_page.problem.text()))
     portrait.save(window, PICTURES / "locked.png")
 
 

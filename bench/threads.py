@@ -21,7 +21,8 @@ from redlantern.answering.asking import FoundStep, Question
 from redlantern.answering.engine import Engine
 from redlantern.answering.question.follow_up import leans_on_earlier, standalone_question
 from redlantern.answering.sheet import FoundLine, Sheet
-from redlantern.models.language import HostedModel, LanguageModel, Sampling
+from redlantern.models.hosted import HostedModel
+from redlantern.models.protocols import LanguageModel, Sampling
 from redlantern.progress import Cancel
 from redlantern.safety import seal
 from redlantern.text.stems import content_words

@@ -17,10 +17,11 @@ seal.put_on()
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from redlantern.answering.engine import Engine  # noqa: E402
+from redlantern.application.models import use_embedder  # noqa: E402
 from redlantern.collection.store import Collection  # noqa: E402
 from redlantern.collection.values import StoredPassage  # noqa: E402
 from redlantern.models.embedding import Embedded, Span, Vectors  # noqa: E402
-from redlantern.models.language import GREEDY, LanguageModelError, Sampling, Written  # noqa: E402
+from redlantern.models.protocols import GREEDY, LanguageModelError, Sampling, Written  # noqa: E402
 from redlantern.progress import Cancel, silent  # noqa: E402
 from redlantern.reading.pool import ReaderPool  # noqa: E402
 from redlantern.text.stems import stem, tokens  # noqa: E402
@@ -118,6 +119,9 @@ class SmallLanguageModel:
 
     def fit(self, n_context: int, n_threads: int) -> None:
         self.n_context, self.n_threads = n_context, n_threads
+
+    def start(self, cancel: Cancel) -> None:
+        pass
 
     def window_tokens(self) -> int:
         return self.n_context
@@ -235,6 +239,12 @@ def make_engine(tmp_path, readers):
     yield make
     for engine in made:
         engine.close()
+
+
+def change_embedder(engine, embedder, fact, *, report, cancel):
+    """Embed everything with this model, to be known by `fact`; gives how many documents were embedded anew."""
+    folder = Path(fact) if fact else None
+    return use_embedder(engine, lambda folder=None: embedder, folder, report=report, cancel=cancel).remade
 
 
 @pytest.fixture

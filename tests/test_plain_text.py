@@ -31,7 +31,7 @@ from pathlib import Path
 from redlantern.safety import limits, seal
 seal.put_on(); limits.no_core_dumps()
 from redlantern.desktop import portrait, start
-from redlantern.desktop.seal import work as seal_work
+from redlantern.application import upkeep
 from redlantern.application.opening import NewKey
 from redlantern.desktop.window import Window
 import signal
@@ -44,20 +44,20 @@ for number in (signal.SIGINT, signal.SIGTERM):
     signal.signal(number, lambda *_: window.close())
 ticker = QTimer(); ticker.timeout.connect(lambda: None); ticker.start(50)
 def settled():
-    return window.desk.opened is not None and not window.desk.is_busy and not window.desk.is_updating
-window.open_collection(place / "secret.redlantern", creates=True)
+    return window.workspace.session is not None and not window.workspace.is_busy and not window.workspace.is_updating
+window.door.open_collection(place / "secret.redlantern", creates=True)
 portrait.wait_until(settled)
-window.desk.add(place / "documents")
+window.workspace.updates.add(place / "documents")
 portrait.wait_until(settled)
 for question in questions:
-    window.question.setText(question)
+    window.bar.question.setText(question)
     window.ask()
     portrait.wait_until(lambda: portrait.is_settled(window))
 window.go_to(1)
 room = window.shelf_room
 room.table.choose(room.model.documents[0].document_id)
 portrait.wait_until(settled)
-room.look_at([place / "documents"])
+room.look_first.look_at([place / "documents"])
 portrait.wait_until(lambda: room.preview.preview is not None and settled())
 room.preview.close_button.click()
 window.plan_update()
@@ -65,22 +65,31 @@ portrait.wait_until(lambda: room.update_pane.plan is not None and settled())
 window.go_to(4)
 window.seal_room.proof_pane.run()
 portrait.wait_until(lambda: window.seal_room.proof_pane.proof is not None and settled())
-window.desk.run(seal_work.change_key(window.desk.opened.engine, NewKey()))
+collection = window.workspace.session.engine.collection
+window.workspace.run(
+    lambda task: upkeep.change_key(collection, NewKey(), report=task.report, cancel=task.cancel)
+)
 portrait.wait_until(settled)
-window.desk.run(seal_work.back_up(window.desk.opened.engine, place / "copy.redlantern", NewKey()))
+window.workspace.run(
+    lambda task: upkeep.back_up(
+        collection, place / "copy.redlantern", NewKey(), report=task.report, cancel=task.cancel
+    )
+)
 portrait.wait_until(settled)
+del collection
 window.seal_room.search_plain()
 portrait.wait_until(settled)
 window.desk.ask_again()
 portrait.wait_until(lambda: portrait.is_settled(window))
-window.lock()
-window.lock_page.unlock_button.click()
+window.door.lock()
+window.door.lock_page.unlock_button.click()
 portrait.wait_until(settled)
-window.question.setText(questions[0])
+window.bar.question.setText(questions[0])
 window.ask()
 portrait.wait_until(lambda: portrait.is_settled(window))
 if ending == "quit":
     window.close()
+    portrait.wait_until(lambda: window.is_closed)
     sys.exit(0)
 import os
 QTimer.singleShot(100, lambda: os.kill(os.getpid(), getattr(signal, ending)))

@@ -8,7 +8,7 @@ from redlantern.answering.asking import DoneStep, EmptyCollectionError, EmptyQue
 from redlantern.answering.sheet import Draft
 from redlantern.answering.sheet_form import sheet_as_json, sheet_from_json
 from redlantern.answering.writing.answer import WritingStep
-from redlantern.models.language import Written
+from redlantern.models.protocols import Written
 from redlantern.progress import Cancel, Cancelled
 from tests.conftest import SmallLanguageModel
 
@@ -46,7 +46,7 @@ def test_what_the_documents_do_not_say_is_refused_without_the_model(engine):
 def test_a_claim_that_the_line_does_not_bear_out_is_marked(engine):
     class Inventive(SmallLanguageModel):
         def write(self, system, user, **rest):
-            from redlantern.models.language import Written
+            from redlantern.models.protocols import Written
 
             yield Written("Work shall cease above 95 per cent [1]")
             yield Written("", 10, 0, 10)

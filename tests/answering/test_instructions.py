@@ -5,7 +5,7 @@ import pytest
 from redlantern.answering.asking import Question
 from redlantern.answering.writing.instructions import is_to_a_model
 from redlantern.answering.writing.prompt import FIXED
-from redlantern.models.language import Written
+from redlantern.models.protocols import Written
 from redlantern.progress import Cancel, silent
 from tests.conftest import CONTRACT, LETTER, SmallLanguageModel
 

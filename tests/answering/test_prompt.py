@@ -6,7 +6,7 @@ import pytest
 from redlantern.answering.evidence.lines import Candidate
 from redlantern.answering.writing.prompt import FIXED, NoRoomError, build_prompt
 from redlantern.collection.values import StoredPassage
-from redlantern.models.language import HostedModel
+from redlantern.models.hosted import HostedModel
 from redlantern.progress import Cancel
 from redlantern.settings import Method
 from tests.conftest import SmallLanguageModel

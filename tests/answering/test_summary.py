@@ -11,7 +11,7 @@ from redlantern.answering.evidence.centrality import spread
 from redlantern.answering.sheet_form import sheet_as_json, sheet_as_text, sheet_from_json
 from redlantern.answering.writing.grammars import every_line_grammar, free_draft_grammar
 from redlantern.answering.writing.summary import PartStep
-from redlantern.models.language import Written
+from redlantern.models.protocols import Written
 from redlantern.progress import Cancel, Cancelled, silent
 from tests.conftest import SmallLanguageModel
 

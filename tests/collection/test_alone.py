@@ -15,10 +15,11 @@ from redlantern.collection import errors, file, process_lock, upkeep
 from redlantern.collection.check import find_faults
 from redlantern.collection.store import Collection
 from redlantern.collection.upkeep import mending
-from redlantern.models.language import HostedModel, LanguageModelError
+from redlantern.models.hosted import HostedModel
+from redlantern.models.protocols import LanguageModelError
 from redlantern.progress import Cancel, Cancelled, silent
 from redlantern.safety.keys import Holding
-from tests.conftest import SmallEmbedder
+from tests.conftest import SmallEmbedder, change_embedder
 
 WAIT_S = 20
 
@@ -48,7 +49,7 @@ def mend(engine, n):
 
 
 def embed_anew(engine, n):
-    engine.use_embedder((Other, SmallEmbedder)[n % 2](), "", report=silent, cancel=Cancel())
+    change_embedder(engine, (Other, SmallEmbedder)[n % 2](), "", report=silent, cancel=Cancel())
 
 
 @pytest.mark.parametrize(
@@ -195,7 +196,7 @@ def test_erasing_and_reading_wait_for_no_embedding_but_say_so(engine, folder):
         told.append(progress.stage)
 
     told = []
-    engine.use_embedder(Other(), "", report=look, cancel=Cancel())
+    change_embedder(engine, Other(), "", report=look, cancel=Cancel())
     assert "Embedding anew" in told
     assert len(engine.collection.documents()) == 2
 
@@ -208,7 +209,7 @@ def test_what_is_taken_out_while_everything_is_embedded_anew_stays_out(engine):
             engine.collection.take_out([contract.full_path])
             yield from super().embed(texts, spans)
 
-    engine.use_embedder(Watching(), "", report=silent, cancel=Cancel())
+    change_embedder(engine, Watching(), "", report=silent, cancel=Cancel())
     assert [one.path for one in engine.collection.documents()] == ["letters/key.txt"]
     assert engine.collection.taken_out() == {contract.full_path}
     assert faults(engine.collection) == []

@@ -6,6 +6,7 @@ from pathlib import Path
 import pytest
 
 from redlantern.answering.asking import Question
+from redlantern.application.documents import plan_update
 from redlantern.collection import schema
 from redlantern.collection.check import find_faults
 from redlantern.collection.store import Collection
@@ -61,12 +62,12 @@ def test_what_was_made_by_an_older_version_is_made_anew_by_an_update(old, make_e
         connection.execute("UPDATE sources SET root = ?", (str(documents),))
         connection.execute("DELETE FROM followed")
     engine.collection.follow([documents])
-    plan, _ = engine.plan(Cancel())
+    plan, _ = plan_update(engine, Cancel())
     assert sorted(Path(one).name for one in plan.read_anew) == ["contract.md", "key.txt"]
     assert [Path(one).name for one in plan.refused_before] == ["broken.pdf"]
     summary = engine.carry_out(plan, report=silent, cancel=Cancel())
     assert (summary.read, summary.changed) == (2, 0)
-    again, _ = engine.plan(Cancel())
+    again, _ = plan_update(engine, Cancel())
     assert (again.read_anew, again.to_remake) == (set(), [])
 
 

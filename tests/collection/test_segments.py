@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from redlantern.application.documents import plan_update
 from redlantern.collection import segments, store, upkeep
 from redlantern.collection.check import find_faults
 from redlantern.collection.segments import Segment, merge, without_dead
@@ -141,10 +142,10 @@ def test_vectors_of_another_model_are_never_compared(engine):
     assert hits and all(one.meaning == 0 and not one.line_scores.any() for one in hits)
     assert hits[0].words > 0
     engine.embedder.identity = "small stand-in 2"
-    plan, seconds = engine.plan(Cancel())
+    plan, seconds = plan_update(engine, Cancel())
     assert (len(plan.to_remake), plan.to_read) == (2, [])
     assert seconds > 0
     assert engine.carry_out(plan, report=silent, cancel=Cancel()).remade == 2
-    assert engine.plan(Cancel())[0].to_remake == []
+    assert plan_update(engine, Cancel())[0].to_remake == []
     again = Index(engine.collection, SmallEmbedder.dimensions, "small stand-in 2").search(question, vector, None, 3)
     assert again.hits[0].meaning > 0.3

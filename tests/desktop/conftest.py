@@ -34,12 +34,11 @@ def language_model():
 def window(dressed, qtbot, language_model):
     """A window with nothing open; no thread of its own may outlive it."""
     window = Window(Models(SmallEmbedder, lambda path=None: language_model))
-    qtbot.addWidget(window)
     window.show()
     yield window
-    window.close()
-    assert language_model.is_closed or window.desk.opened is None
-    assert not window.desk.is_busy
+    close(window, qtbot)
+    assert window.workspace.session is None
+    assert not window.workspace.is_busy
     assert bridge._pool().waitForDone(WAIT_MS)
 
 
@@ -70,13 +69,20 @@ def filled(window, qtbot, documents, make_engine, tmp_path):
     return window
 
 
+def close(window, qtbot):
+    """Close a window and wait for that. Not left to qtbot, which would delete it while it is still closing."""
+    window.close()
+    qtbot.waitUntil(lambda: window.is_closed, timeout=WAIT_MS)
+    window.deleteLater()
+
+
 def open_in(window, qtbot, path, **words):
-    window.open_collection(path, **words)
-    qtbot.waitUntil(lambda: window.desk.opened is not None and not window.desk.is_busy, timeout=WAIT_MS)
+    window.door.open_collection(path, **words)
+    qtbot.waitUntil(lambda: window.workspace.session is not None and not window.workspace.is_busy, timeout=WAIT_MS)
 
 
 def ask(window, qtbot, question, *, waits=True):
-    window.question.setText(question)
+    window.bar.question.setText(question)
     window.ask()
     if waits:
         settle(window, qtbot)
@@ -84,7 +90,8 @@ def ask(window, qtbot, question, *, waits=True):
 
 def settle(window, qtbot):
     qtbot.waitUntil(
-        lambda: not (window.desk.is_asking or window.desk.is_busy or window.desk.view.is_building), timeout=WAIT_MS
+        lambda: not (window.workspace.is_asking or window.workspace.is_busy or window.desk.view.is_building),
+        timeout=WAIT_MS,
     )
 
 

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QLabel, QPushButton
 
 from redlantern.desktop.desk.differing import SideRow
 from redlantern.desktop.widgets.rows import ClaimRow, LineRow
-from redlantern.models.language import LanguageModelError, Written
+from redlantern.models.protocols import LanguageModelError, Written
 from tests.conftest import SmallLanguageModel
 from tests.desktop.conftest import WAIT_MS, ask, settle
 
@@ -66,7 +66,7 @@ def test_a_thread_of_questions_with_all_that_may_happen_on_the_way(filled, qtbot
     filled.desk.turn(-1)
     settle(filled, qtbot)
     qtbot.mouseClick(button(view, "Edit the question as it was searched for"), Qt.MouseButton.LeftButton)
-    assert "humidity" in filled.question.text()
+    assert "humidity" in filled.bar.question.text()
     ask(filled, qtbot, "When is the log handed to Mr. Hale?")
     assert view.sheet.standalone_question == view.sheet.question
     ask(filled, qtbot, "Which planets have rings?")
@@ -93,7 +93,7 @@ def test_a_thread_of_questions_with_all_that_may_happen_on_the_way(filled, qtbot
     qtbot.waitUntil(lambda: "stopped unexpectedly and will be started again" in words_of(view), timeout=WAIT_MS)
     assert not claims(filled)
     other = SmallLanguageModel()
-    filled.desk.opened.engine.use_language_model(other)
+    filled.workspace.session.engine.use_language_model(other)
     assert language_model.is_closed
     ask(filled, qtbot, ANSWERED)
     assert claims(filled) and other.prompts
@@ -187,8 +187,8 @@ REPORT += "\n## The stair\n\n" + "".join(
 @pytest.fixture
 def tower(documents, filled, qtbot):
     (documents / "tower.md").write_text(REPORT, encoding="utf-8")
-    filled.desk.add(documents)
-    qtbot.waitUntil(lambda: not filled.desk.is_updating and not filled.desk.is_busy, timeout=WAIT_MS)
+    filled.workspace.updates.add(documents)
+    qtbot.waitUntil(lambda: not filled.workspace.is_updating and not filled.workspace.is_busy, timeout=WAIT_MS)
     return filled
 
 
@@ -227,7 +227,7 @@ def test_a_summary_is_written_section_by_section_and_can_be_stopped(tower, qtbot
 
 def test_the_document_at_the_right_is_summarised_by_its_menu_entry(tower, qtbot):
     ask(tower, qtbot, "When were the bells of the tower last rung?")
-    qtbot.waitUntil(lambda: tower.desk.current_document is not None, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: tower.workspace.shown_document is not None, timeout=WAIT_MS)
     next(one for one in tower.actions() if one.text() == "Summarise the document at the right").trigger()
     settle(tower, qtbot)
     assert [part.title for part in tower.desk.view.sheet.parts] == ["The bells", "The stair"]
@@ -254,7 +254,5 @@ def test_what_is_the_models_own_in_a_draft_stands_apart_and_is_copied_as_such(
 
 def test_without_a_page_there_is_nothing_to_summarise_and_it_says_so(filled):
     next(one for one in filled.actions() if one.text() == "Summarise the document at the right").trigger()
-    assert filled.desk._status.activity.text() == (
-        "Open a page first: the document at the right is what is summarised."
-    )
+    assert filled.status.activity.text() == ("Open a page first: the document at the right is what is summarised.")
     assert filled.desk.sheets == []

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QLabel
 from redlantern.desktop.widgets.rows import ClaimRow, EvidenceRow, LineRow
 from redlantern.desktop.window import Window
 from redlantern.safety.keys import Holding
-from tests.desktop.conftest import WAIT_MS, answer_key_dialog, ask, open_in, settle
+from tests.desktop.conftest import WAIT_MS, answer_key_dialog, ask, close, open_in, settle
 
 ANSWERED = "At what relative humidity in the loft shall work cease?"
 ON_PAPER = "What would a new hatch cost?"
@@ -23,18 +23,18 @@ def words_of(widget):
 
 def test_a_folder_is_indexed_and_asked_about(window, qtbot, documents, tmp_path):
     assert "Choose what to work on" in words_of(window)
-    assert not window.question.isEnabled()
+    assert not window.bar.question.isEnabled()
     open_in(window, qtbot, tmp_path / "new.redlantern", creates=True)
     assert "Add the first documents" in words_of(window)
-    window.desk.add(documents)
+    window.workspace.updates.add(documents)
     assert window.status.bar.isVisible()
     assert window.status.cancel_button.isVisible()
-    qtbot.waitUntil(lambda: not window.desk.is_updating and not window.desk.is_busy, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: not window.workspace.is_updating and not window.workspace.is_busy, timeout=WAIT_MS)
     assert window.status.activity.text() == "3 documents read, 4 pages"
     assert not window.status.bar.isVisible()
     assert "3 documents are ready" in words_of(window)
-    qtbot.keyClicks(window.question, ANSWERED)
-    qtbot.keyClick(window.question, Qt.Key.Key_Return)
+    qtbot.keyClicks(window.bar.question, ANSWERED)
+    qtbot.keyClick(window.bar.question, Qt.Key.Key_Return)
     settle(window, qtbot)
     kinds = [type(row) for row in window.desk.view.rows]
     assert kinds[0] is LineRow
@@ -59,7 +59,7 @@ def test_a_chosen_line_shows_its_page_with_the_very_words_marked(filled, qtbot):
 def test_a_call_mark_of_a_claim_opens_its_page_and_a_set_page_marks_the_words(filled, qtbot):
     ask(filled, qtbot, ANSWERED)
     claim = next(row for row in filled.desk.view.rows if isinstance(row, ClaimRow))
-    [button] = [one for one in claim.findChildren(type(filled.ask_button)) if one.objectName() == "mark"]
+    [button] = [one for one in claim.findChildren(type(filled.bar.ask_button)) if one.objectName() == "mark"]
     assert button.text() == "CON p.1"
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
     facsimile = filled.desk.facsimile
@@ -70,7 +70,7 @@ def test_a_call_mark_of_a_claim_opens_its_page_and_a_set_page_marks_the_words(fi
 def test_arrow_keys_walk_through_the_rows_and_the_facsimile_follows(filled, qtbot):
     ask(filled, qtbot, ANSWERED)
     view, facsimile = filled.desk.view, filled.desk.facsimile
-    qtbot.keyClick(filled.question, Qt.Key.Key_Down)
+    qtbot.keyClick(filled.bar.question, Qt.Key.Key_Down)
     for expected in range(1, len(view.rows)):
         assert view.chosen is view.rows[expected]
         citation = view.chosen.citation
@@ -84,11 +84,11 @@ def test_words_stream_in_while_the_answer_is_written(filled, qtbot, language_mod
     language_model.waits_after = 6
     ask(filled, qtbot, ANSWERED, waits=False)
     qtbot.waitUntil(lambda: "Work shall cease when the relative" in words_of(filled.desk.view), timeout=WAIT_MS)
-    assert filled.ask_button.text() == "Stop"
-    assert filled.desk.is_asking
+    assert filled.bar.ask_button.text() == "Stop"
+    assert filled.workspace.is_asking
     qtbot.keyClick(filled, Qt.Key.Key_Escape)
-    assert not filled.desk.is_asking
-    assert filled.ask_button.text() == "Ask"
+    assert not filled.workspace.is_asking
+    assert filled.bar.ask_button.text() == "Ask"
     stopped = "The writing was stopped. The found lines above are complete."
     qtbot.waitUntil(lambda: stopped in words_of(filled.desk.view), timeout=WAIT_MS)
     assert isinstance(filled.desk.view.rows[0], LineRow)
@@ -120,7 +120,6 @@ def test_earlier_questions_are_sheets_to_go_back_to_and_are_kept(filled, qtbot, 
     qtbot.keyClick(filled, Qt.Key.Key_Left, Qt.KeyboardModifier.AltModifier)
     settle(filled, qtbot)
     assert filled.desk.view.sheet.question == ANSWERED
-    filled.desk.close_collection()
     open_in(filled, qtbot, tmp_path / "shown.redlantern")
     assert filled.desk.view.sheet.question == ON_PAPER
     assert len(filled.desk.sheets) == 2
@@ -132,27 +131,27 @@ def test_a_follow_up_shows_what_was_searched_and_can_be_edited(filled, qtbot):
     ask(filled, qtbot, ANSWERED)
     ask(filled, qtbot, "And for how many hours?")
     assert "searched as: And for how many hours (relative humidity loft work cease)?" in words_of(filled.desk.view)
-    [edit] = [one for one in filled.desk.view.findChildren(type(filled.ask_button)) if one.text() == "edit"]
+    [edit] = [one for one in filled.desk.view.findChildren(type(filled.bar.ask_button)) if one.text() == "edit"]
     qtbot.mouseClick(edit, Qt.MouseButton.LeftButton)
-    assert filled.question.text() == "And for how many hours (relative humidity loft work cease)?"
+    assert filled.bar.question.text() == "And for how many hours (relative humidity loft work cease)?"
     filled.ask()
     settle(filled, qtbot)
-    assert filled.desk.view.sheet.standalone_question == filled.question.text()
+    assert filled.desk.view.sheet.standalone_question == filled.bar.question.text()
 
 
 def test_the_shelf_decides_the_scope(filled, qtbot):
     shelf = filled.desk.shelf
-    assert filled.desk.scope is None
+    assert filled.workspace.scope is None
     index = shelf.model.index(1)
     shelf.list.setCurrentIndex(index)
     qtbot.keyClick(shelf.list, Qt.Key.Key_Space)
-    assert len(filled.desk.scope) == 2
-    assert filled.scope_button.text() == "2 of 3"
+    assert len(filled.workspace.scope) == 2
+    assert filled.bar.scope_button.text() == "2 of 3"
     qtbot.mouseClick(shelf.none_button, Qt.MouseButton.LeftButton)
     ask(filled, qtbot, ANSWERED)
     assert "Tick at least one on the shelf" in words_of(filled.desk.view)
     qtbot.mouseClick(shelf.all_button, Qt.MouseButton.LeftButton)
-    assert filled.desk.scope is None
+    assert filled.workspace.scope is None
 
 
 def test_a_tick_of_the_ribbon_opens_its_page(filled, qtbot):
@@ -160,8 +159,8 @@ def test_a_tick_of_the_ribbon_opens_its_page(filled, qtbot):
 
     ask(filled, qtbot, ON_PAPER)
     shelf = filled.desk.shelf.list
-    row = next(row for row in range(3) if "survey" in filled.desk.shelf.model._documents[row].path)
-    area = ribbon_of(shelf.visualRect(filled.desk.shelf.model.index(row)))
+    row = next(row for row in range(3) if "survey" in filled.workspace.documents_in_scope._documents[row].path)
+    area = ribbon_of(shelf.visualRect(filled.workspace.documents_in_scope.index(row)))
     qtbot.mouseClick(
         shelf.viewport(), Qt.MouseButton.LeftButton, pos=area.topLeft() + area.center() * 0 + type(area.center())(11, 8)
     )
@@ -179,44 +178,48 @@ def test_a_new_collection_is_made_from_a_chosen_folder(window, qtbot, documents,
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(documents))
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(target), ""))
     [first] = [
-        one for one in window.findChildren(type(window.ask_button)) if one.objectName() == "first" and one.isVisible()
+        one
+        for one in window.findChildren(type(window.bar.ask_button))
+        if one.objectName() == "first" and one.isVisible()
     ]
     answer_key_dialog(qtbot, lambda dialog: dialog.buttons[Holding.FILE].click())
     qtbot.mouseClick(first, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: len(window.desk.shelf.model.readable) == 3 and not window.desk.is_busy, timeout=WAIT_MS)
+    qtbot.waitUntil(
+        lambda: len(window.workspace.documents_in_scope.readable) == 3 and not window.workspace.is_busy, timeout=WAIT_MS
+    )
     assert (tmp_path / "made.redlantern").is_file()
     # Choosing nothing leaves everything as it was.
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: "")
-    window.choose_new()
-    assert window.desk.opened is not None
+    window.door.choose_new()
+    assert window.workspace.session is not None
 
 
 def test_cancelling_an_indexing_keeps_what_was_finished(window, qtbot, folder, tmp_path):
     for number in range(40):
         (folder / f"note{number:02d}.txt").write_text(f"Note {number}. " + "Some words of prose stand here. " * 60)
     open_in(window, qtbot, tmp_path / "new.redlantern", creates=True)
-    window.desk.add(folder)
-    qtbot.waitUntil(lambda: len(window.desk.shelf.model.readable) >= 3, timeout=WAIT_MS)
+    window.workspace.updates.add(folder)
+    qtbot.waitUntil(lambda: len(window.workspace.documents_in_scope.readable) >= 3, timeout=WAIT_MS)
     qtbot.mouseClick(window.status.cancel_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: not window.desk.is_updating and not window.desk.is_busy, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: not window.workspace.is_updating and not window.workspace.is_busy, timeout=WAIT_MS)
     assert window.status.activity.text() == "Stopped. Every document finished before is kept."
-    n_kept = len(window.desk.shelf.model.readable)
+    n_kept = len(window.workspace.documents_in_scope.readable)
     assert 3 <= n_kept < 42
     window.plan_update()
     pane = window.shelf_room.update_pane
     qtbot.waitUntil(lambda: pane.isVisible() and pane.plan is not None, timeout=WAIT_MS)
     pane.agree_button.click()
-    qtbot.waitUntil(lambda: not window.desk.is_updating and not window.desk.is_busy, timeout=WAIT_MS)
-    assert len(window.desk.shelf.model.readable) == 42
+    qtbot.waitUntil(lambda: not window.workspace.is_updating and not window.workspace.is_busy, timeout=WAIT_MS)
+    assert len(window.workspace.documents_in_scope.readable) == 42
 
 
 def test_a_broken_file_stands_on_the_shelf_with_its_reason(window, qtbot, documents, tmp_path):
     (documents / "broken.pdf").write_bytes(b"%PDF-1.7\nnothing")
     open_in(window, qtbot, tmp_path / "new.redlantern", creates=True)
-    window.desk.add(documents)
-    qtbot.waitUntil(lambda: not window.desk.is_updating and not window.desk.is_busy, timeout=WAIT_MS)
+    window.workspace.updates.add(documents)
+    qtbot.waitUntil(lambda: not window.workspace.is_updating and not window.workspace.is_busy, timeout=WAIT_MS)
     assert window.status.activity.text() == "3 documents read, 4 pages, 1 refused (see the shelf)"
-    [refused] = [one for one in window.desk.shelf.model._documents if one.is_refused]
+    [refused] = [one for one in window.workspace.documents_in_scope._documents if one.is_refused]
     assert refused.reason.startswith("The PDF is damaged or cut short.")
     assert "3 documents, 1 refused" in window.desk.shelf._count.text()
 
@@ -226,19 +229,19 @@ def test_a_folder_that_gives_nothing_is_told(filled, qtbot, tmp_path, case):
     place = tmp_path / case
     if case == "bare":
         place.mkdir()
-    filled.desk.add(place)
-    qtbot.waitUntil(lambda: not filled.desk.is_updating and not filled.desk.is_busy, timeout=WAIT_MS)
+    filled.workspace.updates.add(place)
+    qtbot.waitUntil(lambda: not filled.workspace.is_updating and not filled.workspace.is_busy, timeout=WAIT_MS)
     said = words_of(filled.desk.view)
     assert ("There is no file or folder" if case == "missing" else "holds no files") in said
-    assert len(filled.desk.shelf.model.readable) == 3
+    assert len(filled.workspace.documents_in_scope.readable) == 3
 
 
 def test_a_file_that_is_no_collection_is_told(window, qtbot, tmp_path):
     (tmp_path / "letter.redlantern").write_text("Dear Sir, this is only a letter.")
-    window.open_collection(tmp_path / "letter.redlantern")
-    qtbot.waitUntil(lambda: window._opening is None, timeout=WAIT_MS)
+    window.door.open_collection(tmp_path / "letter.redlantern")
+    qtbot.waitUntil(lambda: not window.door.is_opening, timeout=WAIT_MS)
     assert "is not a collection of Red Lantern" in words_of(window)
-    assert not window.question.isEnabled()
+    assert not window.bar.question.isEnabled()
 
 
 def test_an_empty_question_is_told_and_changes_nothing(filled, qtbot):
@@ -262,8 +265,8 @@ def test_markup_in_documents_is_shown_as_text(window, qtbot, tmp_path):
     place.mkdir()
     (place / "trap.txt").write_text("The <b>blower</b> &amp; <img src=x> stands in the basement passage of the hall.")
     open_in(window, qtbot, tmp_path / "trap.redlantern", creates=True)
-    window.desk.add(place)
-    qtbot.waitUntil(lambda: not window.desk.is_updating and not window.desk.is_busy, timeout=WAIT_MS)
+    window.workspace.updates.add(place)
+    qtbot.waitUntil(lambda: not window.workspace.is_updating and not window.workspace.is_busy, timeout=WAIT_MS)
     ask(window, qtbot, "Where does the blower stand in the basement passage?")
     # The row becomes visible with the next layout.
     qtbot.waitUntil(lambda: "The <b>blower</b> &amp; <img src=x> stands" in words_of(window.desk.view), timeout=WAIT_MS)
@@ -286,7 +289,6 @@ print(sorted(late)[int(len(late) * 0.995)])
 def test_the_interface_thread_is_never_held_up(dressed, qtbot, documents, folder, tmp_path):
     """A timer in the real window, with the real models, beats while a folder is indexed and a question answered."""
     filled = Window()
-    qtbot.addWidget(filled)
     filled.show()
     open_in(filled, qtbot, tmp_path / "beats.redlantern", creates=True)
 
@@ -307,13 +309,13 @@ def test_the_interface_thread_is_never_held_up(dressed, qtbot, documents, folder
         [sys.executable, "-c", BYSTANDER], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
     )
     last[0] = time.perf_counter()
-    filled.desk.add(folder)
-    qtbot.waitUntil(lambda: len(filled.desk.shelf.model.readable) > 6, timeout=WAIT_MS)
+    filled.workspace.updates.add(folder)
+    qtbot.waitUntil(lambda: len(filled.workspace.documents_in_scope.readable) > 6, timeout=WAIT_MS)
     ask(filled, qtbot, ANSWERED, waits=False)
-    qtbot.waitUntil(lambda: not filled.desk.is_asking and not filled.desk.is_updating, timeout=9 * WAIT_MS)
-    qtbot.waitUntil(lambda: not filled.desk.is_busy, timeout=9 * WAIT_MS)
+    qtbot.waitUntil(lambda: not filled.workspace.is_asking and not filled.workspace.is_updating, timeout=9 * WAIT_MS)
+    qtbot.waitUntil(lambda: not filled.workspace.is_busy, timeout=9 * WAIT_MS)
     timer.stop()
-    filled.close()
+    close(filled, qtbot)
     held_up_by_the_machine = float(bystander.communicate("", timeout=30)[0])
     gaps.sort()
     # One beat in two hundred is let off: a slow step of ours would come with every document and every word written, and

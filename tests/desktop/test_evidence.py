@@ -79,13 +79,13 @@ def test_what_was_put_aside_in_one_collection_is_not_in_the_next(asked, qtbot, t
 
 
 def test_a_page_that_was_not_found_says_what_held_it_back(asked, qtbot):
-    survey = next(one for one in asked.desk.opened.documents if one.path == "survey.pdf")
-    asked.desk.show_page(survey.document_id, 1)
+    survey = next(one for one in asked.workspace.session.documents if one.path == "survey.pdf")
+    asked.desk.pages.show_page(survey.document_id, 1)
     settle(asked, qtbot)
     asked.desk.view.why_not_wanted.emit()
     qtbot.waitUntil(lambda: "by its meaning" in words_of(asked.desk.view), timeout=WAIT_MS)
     assert f"{survey.call_mark} page 1. Its best passage stands " in words_of(asked.desk.view)
-    asked.desk.shelf.model.set_in_scope([survey], False)
+    asked.workspace.documents_in_scope.set_in_scope([survey], False)
     asked.desk.view.why_not_wanted.emit()
     qtbot.waitUntil(lambda: "not in the scope of the question" in words_of(asked.desk.view), timeout=WAIT_MS)
 
@@ -111,23 +111,23 @@ def test_phrases_in_quotation_marks_are_looked_up(filled, qtbot):
 
 
 def test_a_scope_is_chosen_named_kept_and_forgotten(filled, qtbot, monkeypatch, tmp_path):
-    scopes, model = filled.scopes, filled.desk.shelf.model
+    scopes, model = filled.scopes, filled.workspace.documents_in_scope
     scopes.fill()
     assert not entries(scopes)["Keep this scope as ..."].isEnabled()
     folders = next(action.menu() for action in scopes.actions() if action.text() == "Only one folder")
     entries(folders)["letters   1"].trigger()
     assert len(model.scope()) == 1
-    assert filled.scope_button.text() == "1 of 3"
+    assert filled.bar.scope_button.text() == "1 of 3"
     monkeypatch.setattr(QInputDialog, "getText", lambda *_: (" the letters ", True))
     scopes.fill()
     entries(scopes)["Keep this scope as ..."].trigger()
-    qtbot.waitUntil(lambda: not filled.desk.is_busy, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: not filled.workspace.is_busy, timeout=WAIT_MS)
     model.set_all_in_scope(True)
     open_in(filled, qtbot, tmp_path / "shown.redlantern")
     scopes = filled.scopes
     scopes.fill()
     entries(scopes)["the letters   1"].trigger()
-    assert len(filled.desk.shelf.model.scope()) == 1
+    assert len(filled.workspace.documents_in_scope.scope()) == 1
     scopes.forget("the letters")
     scopes.fill()
     assert "the letters   1" not in entries(scopes)
@@ -144,7 +144,7 @@ def test_of_many_documents_those_that_speak_to_the_question_come_first(asked, qt
     ask(asked, qtbot, "slates on the south slope")
     assert marks() == by_path
     shelf.best_first.setChecked(True)
-    survey = next(one.call_mark for one in asked.desk.opened.documents if one.path == "survey.pdf")
+    survey = next(one.call_mark for one in asked.workspace.session.documents if one.path == "survey.pdf")
     assert marks()[0] == survey != by_path[0]
     ask(asked, qtbot, ANSWERED)
     assert marks()[0] == by_path[0]
@@ -157,11 +157,11 @@ def test_only_the_open_document_or_all_but_it(asked, qtbot):
     shown = asked.desk.facsimile.document
     asked.scopes.fill()
     entries(asked.scopes)[f"Only {shown.call_mark}, whose page is open"].trigger()
-    assert asked.desk.scope == {shown.document_id}
+    assert asked.workspace.scope == {shown.document_id}
     entries(asked.scopes)["All documents"].trigger()
     entries(asked.scopes)[f"All but {shown.call_mark}"].trigger()
-    assert shown.document_id not in asked.desk.scope
-    assert len(asked.desk.scope) == 2
+    assert shown.document_id not in asked.workspace.scope
+    assert len(asked.workspace.scope) == 2
 
 
 def test_a_question_is_tried_and_its_rankings_stand_side_by_side(asked, qtbot):
@@ -169,7 +169,7 @@ def test_a_question_is_tried_and_its_rankings_stand_side_by_side(asked, qtbot):
     room = asked.trials_room
     assert room.question.text() == ANSWERED
     qtbot.keyClick(room.question, Qt.Key.Key_Return)
-    qtbot.waitUntil(lambda: room.tried is not None and not asked.desk.is_busy, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: room.tried is not None and not asked.workspace.is_busy, timeout=WAIT_MS)
     assert [title for title, _ in room.tried.columns] == ["By words", "By meaning", "Both together", "Looked at again"]
     assert all(len(rows) for rows in room.rows)
     assert [row.passage.passage_id for row in room.rows[3]] == [one.passage_id for one in room.tried.columns[3][1]]

@@ -4,7 +4,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QLabel
 
-from redlantern.desktop.models import work as models_work
+from redlantern.application import models as models_work
 from redlantern.models import machine
 from redlantern.models.card import ModelCard, Speeds, UnfitModelError, embedding_card
 from redlantern.settings import WRITING, Method, declared_settings
@@ -66,7 +66,7 @@ def fit(folder):
 
 
 def settled(window, qtbot):
-    qtbot.waitUntil(lambda: window.models_room._task is None and not window.desk.is_busy, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: window.models_room._task is None and not window.workspace.is_busy, timeout=WAIT_MS)
 
 
 def test_both_models_say_what_they_are(room):
@@ -113,7 +113,6 @@ def test_another_model_is_brought_in_kept_for_the_collection_and_given_back(
     ask(filled, qtbot, "At what relative humidity in the loft shall work cease?")
     assert filled.desk.view.sheet.claims
     # A collection opened again has its own model again; a file that is gone is told.
-    filled.desk.close_collection()
     open_in(filled, qtbot, tmp_path / "shown.redlantern")
     other.unlink()
     filled.go_to(3)
@@ -179,7 +178,7 @@ def test_settings_are_used_kept_and_put_back(room, filled, qtbot, language_model
     filled.go_to(0)
     ask(filled, qtbot, "At what relative humidity in the loft shall work cease?")
     assert language_model.systems[-1].endswith("in brackets. Answer in two sentences.")
-    assert filled.desk.opened.engine.collection.journal.entries()[-2].words == (
+    assert filled.workspace.session.engine.collection.journal.entries()[-2].words == (
         'Writing: {"answer_tokens": 60, "instruction": "Answer in two sentences."}'
     )
     open_in(filled, qtbot, tmp_path / "other.redlantern", creates=True)
@@ -191,7 +190,7 @@ def test_settings_are_used_kept_and_put_back(room, filled, qtbot, language_model
     assert settings.controls["answer_tokens"].value() == 240
     qtbot.mouseClick(settings.use_button, Qt.MouseButton.LeftButton)
     settled(filled, qtbot)
-    assert filled.desk.opened.engine.method == Method()
+    assert filled.workspace.session.engine.method == Method()
 
 
 def test_settings_that_cannot_be_are_refused_where_they_are_typed(room):
@@ -227,8 +226,8 @@ def test_the_monitor_says_what_is_held_and_warns_before_the_disk_is_used(room, m
     monkeypatch.setattr(machine, "free_bytes", lambda: 90 * 2**20)
     monitor.measure()
     assert monitor.warning.text() == "Only 90 MB are free: the machine is about to use its disk for memory."
-    room.desk._status._measure()
-    assert room.desk._status._memory.text().endswith("only 90 MB free on this machine")
+    room.workspace.status._measure()
+    assert room.workspace.status._memory.text().endswith("only 90 MB free on this machine")
 
 
 def test_the_monitor_counts_the_tokens_that_are_written(room, language_model):
@@ -243,7 +242,7 @@ def test_another_embedding_model_is_offered_with_its_cost_used_and_given_back(ro
     folder.mkdir()
     room.bring_in_embedding(folder)
     settled(filled, qtbot)
-    n = filled.desk.opened.engine.index.n_passages
+    n = filled.workspace.session.engine.current_index().n_passages
     assert room.offer.isVisible()
     assert "“many tongues” can be used: vectors of 32 numbers, texts of up to 256 tokens." in room.offer.words.text()
     assert (
@@ -255,11 +254,11 @@ def test_another_embedding_model_is_offered_with_its_cost_used_and_given_back(ro
     room.bring_in_embedding(folder)
     settled(filled, qtbot)
     qtbot.mouseClick(room.offer.agree_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: not filled.desk.is_updating, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: not filled.workspace.is_updating, timeout=WAIT_MS)
     settled(filled, qtbot)
-    assert filled.desk.opened.engine.embedder.name == "other"
+    assert filled.workspace.session.engine.embedder.name == "other"
     assert "many tongues" in words_of(room.embedding)
-    assert filled.desk._status.activity.text() == "Done, 3 made anew"
+    assert filled.status.activity.text() == "Done, 3 made anew"
     filled.go_to(0)
     ask(filled, qtbot, "At what relative humidity in the loft shall work cease?")
     assert filled.desk.view.sheet.models["embedding"] == "other"
@@ -267,9 +266,9 @@ def test_another_embedding_model_is_offered_with_its_cost_used_and_given_back(ro
     qtbot.mouseClick(room.embedding.back_button, Qt.MouseButton.LeftButton)
     settled(filled, qtbot)
     qtbot.mouseClick(room.offer.agree_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: not filled.desk.is_updating, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: not filled.workspace.is_updating, timeout=WAIT_MS)
     settled(filled, qtbot)
-    assert filled.desk.opened.engine.embedder.name == "small stand-in"
+    assert filled.workspace.session.engine.embedder.name == "small stand-in"
     assert not room.embedding.back_button.isVisible()
 
 
@@ -278,7 +277,7 @@ def test_a_folder_without_a_model_is_refused_and_one_that_is_gone_is_told(room, 
     settled(filled, qtbot)
     assert room.notice.text() == "“broken” cannot be used: there is no tokenizer.json in the folder."
     assert not room.offer.isVisible()
-    filled.desk.opened.engine.collection.facts.put("embedding model", "/gone/model")
+    filled.workspace.session.engine.collection.facts.put("embedding model", "/gone/model")
     open_in(filled, qtbot, tmp_path / "other.redlantern", creates=True)
     open_in(filled, qtbot, tmp_path / "shown.redlantern")
     filled.go_to(3)
@@ -292,7 +291,7 @@ def test_embedding_anew_is_cancelled_and_leaves_everything(room, filled, qtbot, 
 
         def embed(self, texts, spans):
             if Waits.waits:
-                filled.desk.updates._task.cancel._event.wait(5)
+                filled.workspace.updates._task.cancel._event.wait(5)
             return super().embed(texts, spans)
 
     monkeypatch.setattr(room, "_make_embedder", lambda folder=None: Waits())
@@ -300,10 +299,10 @@ def test_embedding_anew_is_cancelled_and_leaves_everything(room, filled, qtbot, 
     settled(filled, qtbot)
     Waits.waits = True
     qtbot.mouseClick(room.offer.agree_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: "Embedding anew" in filled.desk._status.activity.text(), timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: "Embedding anew" in filled.status.activity.text(), timeout=WAIT_MS)
     assert not room.embedding.bring_button.isEnabled()
-    qtbot.mouseClick(filled.desk._status.cancel_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: not filled.desk.is_updating, timeout=WAIT_MS)
+    qtbot.mouseClick(filled.status.cancel_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: not filled.workspace.is_updating, timeout=WAIT_MS)
     settled(filled, qtbot)
-    assert filled.desk._status.activity.text() == "Stopped. Everything is as it was."
-    assert filled.desk.opened.engine.embedder.name == "small stand-in"
+    assert filled.status.activity.text() == "Stopped. Everything is as it was."
+    assert filled.workspace.session.engine.embedder.name == "small stand-in"

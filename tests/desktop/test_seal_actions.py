@@ -16,7 +16,7 @@ from redlantern.progress import Cancel, silent
 from redlantern.reading.values import Page
 from redlantern.retrieval.index import Index
 from redlantern.safety.keys import Holding
-from tests.desktop.conftest import WAIT_MS, answer_key_dialog, ask, click_in_box, open_in, settle
+from tests.desktop.conftest import WAIT_MS, answer_key_dialog, ask, click_in_box, close, open_in, settle
 
 PASSPHRASE = "seven grey herons"
 
@@ -27,7 +27,7 @@ def words_of(widget):
 
 def seal_room(window, qtbot):
     window.go_to(4)
-    qtbot.waitUntil(lambda: window.seal_room.standing is not None and not window.desk.is_busy, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: window.seal_room.standing is not None and not window.workspace.is_busy, timeout=WAIT_MS)
     return window.seal_room
 
 
@@ -55,7 +55,7 @@ def give_passphrase(window, qtbot):
 
 
 def type_passphrase(window, qtbot, words):
-    page = window.lock_page
+    page = window.door.lock_page
     qtbot.waitUntil(lambda: page.passphrase.isEnabled(), timeout=WAIT_MS)
     page.passphrase.clear()
     qtbot.keyClicks(page.passphrase, words)
@@ -63,32 +63,32 @@ def type_passphrase(window, qtbot, words):
 
 
 def test_a_passphrase_is_set_and_asked_for_and_a_wrong_one_is_told(filled, qtbot):
-    window, path = filled, filled.desk.opened.engine.collection.path
+    window, path = filled, filled.workspace.session.engine.collection.path
     give_passphrase(window, qtbot)
     assert seal_room(window, qtbot).standing.holding is Holding.PASSPHRASE
-    window.open_collection(path)
-    qtbot.waitUntil(lambda: window.is_locked, timeout=WAIT_MS)
+    window.door.open_collection(path)
+    qtbot.waitUntil(lambda: window.door.is_locked, timeout=WAIT_MS)
     type_passphrase(window, qtbot, "six grey herons")
-    qtbot.waitUntil(lambda: window.lock_page.problem.text() != "", timeout=WAIT_MS)
-    assert window.lock_page.problem.text().startswith("This is not the passphrase.")
+    qtbot.waitUntil(lambda: window.door.lock_page.problem.text() != "", timeout=WAIT_MS)
+    assert window.door.lock_page.problem.text().startswith("This is not the passphrase.")
     type_passphrase(window, qtbot, PASSPHRASE)
-    qtbot.waitUntil(lambda: not window.is_locked and window.desk.opened is not None, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: not window.door.is_locked and window.workspace.session is not None, timeout=WAIT_MS)
     settle(window, qtbot)
-    assert len(window.desk.shelf.model.readable) == 3
-    assert window.lock_page.passphrase.text() == ""
-    assert window.desk.opened.idle_minutes == 15
+    assert len(window.workspace.documents_in_scope.readable) == 3
+    assert window.door.lock_page.passphrase.text() == ""
+    assert window.workspace.session.idle_minutes == 15
 
 
 def test_locking_drops_everything_from_memory_and_screen(filled, qtbot):
     window = filled
     ask(window, qtbot, "At what humidity must work cease?")
     settle(window, qtbot)
-    collection = window.desk.opened.engine.collection
+    collection = window.workspace.session.engine.collection
     key = collection.file._key
     assert any(key)
     del collection
     qtbot.keyClick(window, Qt.Key.Key_L, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
-    assert window.is_locked
+    assert window.door.is_locked
 
     def alive():
         gc.collect()
@@ -99,15 +99,15 @@ def test_locking_drops_everything_from_memory_and_screen(filled, qtbot):
     # The old rooms are deleted by the loop.
     qtbot.waitUntil(lambda: alive() == [], timeout=WAIT_MS)
     assert not any(key)
-    shown = words_of(window) + window.windowTitle() + window._collection_button.text() + window.question.text()
+    shown = words_of(window) + window.windowTitle() + window.bar.collection_button.text() + window.bar.question.text()
     for words in ("humidity", "Contract", "CON", "shown", "survey"):
         assert words not in shown
-    assert not window.question.isEnabled()
-    window.lock_page.unlock_button.click()
-    qtbot.waitUntil(lambda: not window.is_locked and window.desk.opened is not None, timeout=WAIT_MS)
+    assert not window.bar.question.isEnabled()
+    window.door.lock_page.unlock_button.click()
+    qtbot.waitUntil(lambda: not window.door.is_locked and window.workspace.session is not None, timeout=WAIT_MS)
     settle(window, qtbot)
     assert window.desk.view.sheet.question == "At what humidity must work cease?"
-    entries = [one.what for one in window.desk.opened.engine.collection.journal.entries()]
+    entries = [one.what for one in window.workspace.session.engine.collection.journal.entries()]
     assert entries[-2:] == ["locked", "opened"]
 
 
@@ -139,9 +139,9 @@ def test_nobody_there_and_sleep_are_noticed(window, qtbot):
 
 
 def test_the_window_locks_when_nobody_is_there(filled, qtbot):
-    filled._absence.noticed.emit(SLEEP)
-    assert filled.is_locked
-    assert "The machine went to sleep." in words_of(filled.lock_page)
+    filled.door.absence.noticed.emit(SLEEP)
+    assert filled.door.is_locked
+    assert "The machine went to sleep." in words_of(filled.door.lock_page)
 
 
 def test_a_plan_is_shown_first_and_then_carried_out(filled, qtbot, documents):
@@ -156,13 +156,17 @@ def test_a_plan_is_shown_first_and_then_carried_out(filled, qtbot, documents):
         "New   1", "Changed: read again, in place of what was read before   1", "Gone from the folders: taken out   1",
         "Followed: looked at by every update   1",
     ]  # fmt: skip
-    assert len(filled.desk.opened.documents) == 3
+    assert len(filled.workspace.session.documents) == 3
     assert "Nothing has been changed yet. 1 file is as when they were read." in words_of(
         pane
     ) or "1 file is" in words_of(pane)
     pane.agree_button.click()
-    qtbot.waitUntil(lambda: not filled.desk.is_updating and not filled.desk.is_busy, timeout=WAIT_MS)
-    assert sorted(one.path for one in filled.desk.opened.documents) == ["contract.md", "letters/key.txt", "new.txt"]
+    qtbot.waitUntil(lambda: not filled.workspace.is_updating and not filled.workspace.is_busy, timeout=WAIT_MS)
+    assert sorted(one.path for one in filled.workspace.session.documents) == [
+        "contract.md",
+        "letters/key.txt",
+        "new.txt",
+    ]
     qtbot.keyClick(filled, Qt.Key.Key_F5)
     qtbot.waitUntil(lambda: pane.isVisible() and not pane.plan.has_work, timeout=WAIT_MS)
     assert "Everything is up to date" in words_of(pane)
@@ -171,8 +175,8 @@ def test_a_plan_is_shown_first_and_then_carried_out(filled, qtbot, documents):
     assert not pane.unfollow_button.isEnabled()
     pane.tree.setCurrentItem(followed.child(0))
     pane.unfollow_button.click()
-    qtbot.waitUntil(lambda: pane.plan.looked_at == [] and not filled.desk.is_busy, timeout=WAIT_MS)
-    assert len(filled.desk.opened.documents) == 3
+    qtbot.waitUntil(lambda: pane.plan.looked_at == [] and not filled.workspace.is_busy, timeout=WAIT_MS)
+    assert len(filled.workspace.session.documents) == 3
     qtbot.keyClick(filled, Qt.Key.Key_Escape)
     assert not pane.isVisible()
 
@@ -181,18 +185,22 @@ def test_a_watched_folder_tells_and_acts_only_when_told_to(filled, qtbot, docume
     from redlantern.indexing import watch
 
     monkeypatch.setattr(watch.FolderWatch.__init__, "__kwdefaults__", {"quiet_s": 0.05})
-    filled.desk.updates.watch("tell")
-    qtbot.waitUntil(lambda: filled.desk.updates._watch is not None and not filled.desk.is_busy, timeout=WAIT_MS)
+    filled.workspace.updates.watch("tell")
+    qtbot.waitUntil(
+        lambda: filled.workspace.updates._watch is not None and not filled.workspace.is_busy, timeout=WAIT_MS
+    )
     (documents / "one.txt").write_text("The blower stands in the passage.")
     qtbot.waitUntil(lambda: filled.desk.shelf.update_button.text() == "Update (1)", timeout=WAIT_MS)
     settle(filled, qtbot)
-    assert len(filled.desk.opened.documents) == 3
-    filled.desk.updates.watch("update")
-    qtbot.waitUntil(lambda: filled.desk.updates._watch is not None and not filled.desk.is_busy, timeout=WAIT_MS)
+    assert len(filled.workspace.session.documents) == 3
+    filled.workspace.updates.watch("update")
+    qtbot.waitUntil(
+        lambda: filled.workspace.updates._watch is not None and not filled.workspace.is_busy, timeout=WAIT_MS
+    )
     (documents / "two.txt").write_text("The pump stands in the yard.")
-    qtbot.waitUntil(lambda: len(filled.desk.opened.documents) == 5, timeout=WAIT_MS)
-    qtbot.waitUntil(lambda: not filled.desk.is_updating and not filled.desk.is_busy, timeout=WAIT_MS)
-    assert filled.desk.opened.engine.collection.facts.get("watching") == "update"
+    qtbot.waitUntil(lambda: len(filled.workspace.session.documents) == 5, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: not filled.workspace.is_updating and not filled.workspace.is_busy, timeout=WAIT_MS)
+    assert filled.workspace.session.engine.collection.facts.get("watching") == "update"
 
 
 def test_a_sheet_says_that_its_document_changed_and_shows_the_difference(filled, qtbot, documents):
@@ -200,10 +208,10 @@ def test_a_sheet_says_that_its_document_changed_and_shows_the_difference(filled,
     assert "changed since" not in words_of(filled.desk.view)
     text = (documents / "contract.md").read_text()
     (documents / "contract.md").write_text(text.replace("70 per cent", "65 per cent"))
-    filled.desk.add(documents)
-    qtbot.waitUntil(lambda: not filled.desk.is_updating and not filled.desk.is_busy, timeout=WAIT_MS)
+    filled.workspace.updates.add(documents)
+    qtbot.waitUntil(lambda: not filled.workspace.is_updating and not filled.workspace.is_busy, timeout=WAIT_MS)
     # As if the window had been closed and opened again.
-    path = filled.desk.opened.engine.collection.path
+    path = filled.workspace.session.engine.collection.path
     open_in(filled, qtbot, path)
     qtbot.waitUntil(lambda: "was changed since" in words_of(filled.desk.view), timeout=WAIT_MS)
     assert "CON (Contract for the restoration) was changed since. The words below are as they stood on" in words_of(
@@ -230,11 +238,11 @@ def test_documents_are_erased_after_a_yes_with_what_sheets_cite(filled, qtbot):
     room.table.choose(contract.document_id)
     settle(filled, qtbot)
     click_in_box(qtbot, "Leave them")
-    room.erase_button.click()
+    room.row_actions.erase_button.click()
     assert len(room.model.documents) == 3
     click_in_box(qtbot, "Erase")
-    room.erase_button.click()
-    qtbot.waitUntil(lambda: len(room.model.documents) == 2 and not filled.desk.is_busy, timeout=WAIT_MS)
+    room.row_actions.erase_button.click()
+    qtbot.waitUntil(lambda: len(room.model.documents) == 2 and not filled.workspace.is_busy, timeout=WAIT_MS)
     told = room.removal.words.text()
     assert told.startswith(
         "1 document erased, with the words that 1 sheet cited. Looked through the file: nothing of it"
@@ -250,10 +258,9 @@ def test_a_second_window_may_ask_but_not_change(filled, qtbot, dressed, language
     from tests.conftest import SmallEmbedder, SmallLanguageModel
 
     second = Window(Models(SmallEmbedder, SmallLanguageModel))
-    qtbot.addWidget(second)
     second.show()
     try:
-        open_in(second, qtbot, filled.desk.opened.engine.collection.path)
+        open_in(second, qtbot, filled.workspace.session.engine.collection.path)
         assert f"Open for questions only: it is open in another window or command (process {os.getpid()})." in words_of(
             second.status
         )
@@ -263,7 +270,7 @@ def test_a_second_window_may_ask_but_not_change(filled, qtbot, dressed, language
         # What would pull the file away from under the other is refused.
         filled.seal_room.key_button.click()
     finally:
-        second.close()
+        close(second, qtbot)
 
 
 def test_a_backup_a_new_name_a_check_and_the_journal(filled, qtbot, tmp_path, monkeypatch):
@@ -278,7 +285,7 @@ def test_a_backup_a_new_name_a_check_and_the_journal(filled, qtbot, tmp_path, mo
     copy.close()
     room.move_button.click()
     said(filled, qtbot, "The collection is now")
-    assert filled._collection_button.text() == "renamed"
+    assert filled.bar.collection_button.text() == "renamed"
     assert (tmp_path / "renamed.redlantern").exists() and not (tmp_path / "shown.redlantern").exists()
     room.check_button.click()
     said(filled, qtbot, "The collection is whole")
@@ -289,25 +296,25 @@ def test_a_backup_a_new_name_a_check_and_the_journal(filled, qtbot, tmp_path, mo
     room.plain_button.click()
     qtbot.waitUntil(lambda: "None. " in room._plain.text(), timeout=WAIT_MS)
     room.questions_box.click()
-    qtbot.waitUntil(lambda: not filled.desk.opened.engine.collection.journal.keeps_questions, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: not filled.workspace.session.engine.collection.journal.keeps_questions, timeout=WAIT_MS)
     settle(filled, qtbot)
 
 
 def test_a_collection_is_erased_after_a_yes(filled, qtbot):
-    path = filled.desk.opened.engine.collection.path
+    path = filled.workspace.session.engine.collection.path
     room = seal_room(filled, qtbot)
     click_in_box(qtbot, "Leave it")
     room.erase_button.click()
     assert path.exists()
     click_in_box(qtbot, "Erase")
     room.erase_button.click()
-    qtbot.waitUntil(lambda: not path.exists() and not filled.desk.is_busy, timeout=WAIT_MS)
-    assert filled.desk.opened is None
+    qtbot.waitUntil(lambda: not path.exists() and not filled.workspace.is_busy, timeout=WAIT_MS)
+    assert filled.workspace.session is None
     assert "survey" not in words_of(filled.desk)
 
 
 def test_everything_is_erased_only_after_the_word_was_typed(filled, qtbot, monkeypatch):
-    path = filled.desk.opened.engine.collection.path
+    path = filled.workspace.session.engine.collection.path
     room = seal_room(filled, qtbot)
     monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("yes", True))
     room.erase_all_button.click()
@@ -359,7 +366,7 @@ def test_another_collection_is_asked_too_and_cannot_be_changed_here(filled, qtbo
     monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: next(typed))
     filled.other_collections.choose()
     qtbot.waitUntil(lambda: "Asked together with other." in filled.status.activity.text(), timeout=WAIT_MS)
-    assert filled.scope_button.text() == "All 4"
+    assert filled.bar.scope_button.text() == "All 4"
     ask(filled, qtbot, "Where does the blower stand in the passage of the hall?")
     assert any("north stairs" in one.citation.text for one in filled.desk.view.sheet.passages)
     filled.go_to(1)
@@ -367,7 +374,7 @@ def test_another_collection_is_asked_too_and_cannot_be_changed_here(filled, qtbo
     foreign = next(one for one in room.model.documents if one.beside)
     room.table.choose(foreign.document_id)
     settle(filled, qtbot)
-    assert not room.remove_button.isEnabled() and not room.erase_button.isEnabled()
+    assert not room.row_actions.remove_button.isEnabled() and not room.row_actions.erase_button.isEnabled()
     filled.other_collections.ask_alone()
-    qtbot.waitUntil(lambda: filled.scope_button.text() == "All 3", timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: filled.bar.scope_button.text() == "All 3", timeout=WAIT_MS)
     settle(filled, qtbot)

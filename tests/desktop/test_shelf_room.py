@@ -57,13 +57,13 @@ def test_a_click_on_the_box_and_space_change_the_scope_of_the_desk(filled, qtbot
     index = room.table.model().index(0, 0)
     place = tick_of(room.table.visualRect(index)).center()
     qtbot.mouseClick(room.table.viewport(), Qt.MouseButton.LeftButton, pos=place)
-    assert len(filled.desk.scope) == 2
+    assert len(filled.workspace.scope) == 2
     room.table.selectAll()
     qtbot.keyClick(room.table, Qt.Key.Key_Space)
     # Not all of the chosen were in scope, so all are taken in first.
-    assert filled.desk.scope is None
+    assert filled.workspace.scope is None
     qtbot.keyClick(room.table, Qt.Key.Key_Space)
-    assert filled.desk.scope == frozenset()
+    assert filled.workspace.scope == frozenset()
 
 
 def test_the_report_shows_the_page_as_printed_and_as_read(filled, qtbot):
@@ -110,11 +110,11 @@ def test_taking_out_forgets_the_document_for_updates_too_and_can_be_undone(fille
     settle(filled, qtbot)
     assert "survey.pdf" not in [one.path for one in room.model.documents]
     assert document.file_path.exists() and room.removal.isVisible()
-    filled.desk.updates.read_again({})
-    qtbot.waitUntil(lambda: not filled.desk.is_updating and not filled.desk.is_busy, timeout=WAIT_MS)
+    filled.workspace.updates.read_again({})
+    qtbot.waitUntil(lambda: not filled.workspace.is_updating and not filled.workspace.is_busy, timeout=WAIT_MS)
     assert len(room.model.documents) == 2
     room.removal.undo_button.click()
-    qtbot.waitUntil(lambda: len(room.model.documents) == 3 and not filled.desk.is_updating, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: len(room.model.documents) == 3 and not filled.workspace.is_updating, timeout=WAIT_MS)
     assert not room.removal.isVisible()
     settle(filled, qtbot)
 
@@ -124,20 +124,20 @@ def test_a_locked_file_is_read_with_its_password(window, qtbot, tmp_path, monkey
     folder.mkdir()
     (folder / "locked.pdf").write_bytes(locked_pdf())
     open_in(window, qtbot, tmp_path / "a.redlantern", creates=True)
-    window.desk.add(folder)
-    qtbot.waitUntil(lambda: not window.desk.is_updating and not window.desk.is_busy, timeout=WAIT_MS)
+    window.workspace.updates.add(folder)
+    qtbot.waitUntil(lambda: not window.workspace.is_updating and not window.workspace.is_busy, timeout=WAIT_MS)
     document = choose(window, qtbot, "locked")
     room = window.shelf_room
     assert "A password is needed" in room.report._warning.text()
     assert kind_name(document) == "PDF"
     monkeypatch.setattr(QInputDialog, "getText", lambda *_: ("wrong", True))
-    room.again_button.click()
-    qtbot.waitUntil(lambda: not window.desk.is_updating and not window.desk.is_busy, timeout=WAIT_MS)
+    room.row_actions.again_button.click()
+    qtbot.waitUntil(lambda: not window.workspace.is_updating and not window.workspace.is_busy, timeout=WAIT_MS)
     assert "password does not open it" in room.model.documents[0].reason
     monkeypatch.setattr(QInputDialog, "getText", lambda *_: ("sesame", True))
     room.table.selectRow(0)
-    room.again_button.click()
-    qtbot.waitUntil(lambda: not window.desk.is_updating and not window.desk.is_busy, timeout=WAIT_MS)
+    room.row_actions.again_button.click()
+    qtbot.waitUntil(lambda: not window.workspace.is_updating and not window.workspace.is_busy, timeout=WAIT_MS)
     assert not room.model.documents[0].is_refused
     # It is kept nowhere: not in the collection either.
     assert b"sesame" not in (tmp_path / "a.redlantern").read_bytes()
@@ -158,8 +158,8 @@ def test_attachments_stand_under_their_message_and_open_from_it(window, qtbot, t
     folder.mkdir()
     (folder / "key.eml").write_bytes(makers.message())
     open_in(window, qtbot, tmp_path / "a.redlantern", creates=True)
-    window.desk.add(folder)
-    qtbot.waitUntil(lambda: not window.desk.is_updating and not window.desk.is_busy, timeout=WAIT_MS)
+    window.workspace.updates.add(folder)
+    qtbot.waitUntil(lambda: not window.workspace.is_updating and not window.workspace.is_busy, timeout=WAIT_MS)
     room = room_of(window)
     assert [cells(room, row)[1] for row in range(3)] == ["The key of the yard", "↳ keys", "↳ .._tool.bin"]
     choose(window, qtbot, "keys.csv")
@@ -171,8 +171,8 @@ def test_a_look_keeps_nothing_and_shows_what_settings_change(window, qtbot, tmp_
     open_in(window, qtbot, tmp_path / "a.redlantern", creates=True)
     room = room_of(window)
     (documents / "broken.pdf").write_bytes(b"%PDF-1.4 cut")
-    room.look_at([documents])
-    qtbot.waitUntil(lambda: room.preview.preview is not None and not window.desk.is_busy, timeout=WAIT_MS)
+    room.look_first.look_at([documents])
+    qtbot.waitUntil(lambda: room.preview.preview is not None and not window.workspace.is_busy, timeout=WAIT_MS)
     assert "4 files were read for a look, 1 refused" in room.preview._title.text()
     before = room.preview._counts.text()
     room.preview.by_record.setChecked(True)
@@ -180,11 +180,11 @@ def test_a_look_keeps_nothing_and_shows_what_settings_change(window, qtbot, tmp_
     settle(window, qtbot)
     assert room.preview._counts.text() != before
     assert room.preview.add_button.text() == "Add with the changed settings"
-    assert window.desk.opened.engine.collection.documents() == []
+    assert window.workspace.session.engine.collection.documents() == []
     room.preview.add_button.click()
-    qtbot.waitUntil(lambda: not window.desk.is_updating and not window.desk.is_busy, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: not window.workspace.is_updating and not window.workspace.is_busy, timeout=WAIT_MS)
     table = next(one for one in room.model.documents if one.path == "contract.md")
-    passages = window.desk.opened.engine.collection.page_passages(table.document_id, 1)
+    passages = window.workspace.session.engine.collection.page_passages(table.document_id, 1)
     # Each row of the table is one passage.
     assert sum("Stage | Sum | Due" in heading for *_, heading in passages) == 2
 
@@ -192,7 +192,7 @@ def test_a_look_keeps_nothing_and_shows_what_settings_change(window, qtbot, tmp_
 def test_a_look_can_be_ended_while_it_reads(window, qtbot, tmp_path, documents):
     open_in(window, qtbot, tmp_path / "a.redlantern", creates=True)
     room = room_of(window)
-    room.look_at([documents])
+    room.look_first.look_at([documents])
     room.preview.close_button.click()
     settle(window, qtbot)
     assert room.preview.preview is None
@@ -208,7 +208,7 @@ def test_files_and_folders_can_be_dropped(window, qtbot, tmp_path, documents):
         QPointF(9, 9), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
     )
     room.dropEvent(event)
-    qtbot.waitUntil(lambda: len(room.model.documents) == 2 and not window.desk.is_updating, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: len(room.model.documents) == 2 and not window.workspace.is_updating, timeout=WAIT_MS)
     settle(window, qtbot)
 
 
@@ -220,8 +220,8 @@ def reading(window, qtbot, tmp_path):
     for number in range(30):
         write_pdf(folder / f"{number}.pdf", [[(72, 72, f"Paper number {number} about the hatch.")]])
     open_in(window, qtbot, tmp_path / "a.redlantern", creates=True)
-    window.desk.add(folder)
-    qtbot.waitUntil(lambda: len(window.desk.shelf.model.readable) > 2, timeout=WAIT_MS)
+    window.workspace.updates.add(folder)
+    qtbot.waitUntil(lambda: len(window.workspace.documents_in_scope.readable) > 2, timeout=WAIT_MS)
     return window
 
 
@@ -229,19 +229,19 @@ def test_reading_can_be_paused_and_goes_on(reading, qtbot):
     reading.status.hold_button.click()
     assert reading.status.hold_button.text() == "Resume"
     qtbot.wait(400)
-    held = len(reading.desk.opened.engine.collection.documents())
+    held = len(reading.workspace.session.engine.collection.documents())
     qtbot.wait(400)
-    assert len(reading.desk.opened.engine.collection.documents()) == held < 30
+    assert len(reading.workspace.session.engine.collection.documents()) == held < 30
     reading.status.hold_button.click()
-    qtbot.waitUntil(lambda: not reading.desk.is_updating and not reading.desk.is_busy, timeout=WAIT_MS)
-    assert len(reading.desk.shelf.model.readable) == 30
+    qtbot.waitUntil(lambda: not reading.workspace.is_updating and not reading.workspace.is_busy, timeout=WAIT_MS)
+    assert len(reading.workspace.documents_in_scope.readable) == 30
 
 
 def test_a_paused_reading_can_be_cancelled(reading, qtbot):
     reading.status.hold_button.click()
     reading.status.cancel_button.click()
-    qtbot.waitUntil(lambda: not reading.desk.is_updating and not reading.desk.is_busy, timeout=WAIT_MS)
-    assert 2 < len(reading.desk.shelf.model.readable) < 30
+    qtbot.waitUntil(lambda: not reading.workspace.is_updating and not reading.workspace.is_busy, timeout=WAIT_MS)
+    assert 2 < len(reading.workspace.documents_in_scope.readable) < 30
 
 
 def test_progress_names_documents_pages_and_the_time_left(dressed, qtbot):
@@ -258,7 +258,7 @@ def test_progress_names_documents_pages_and_the_time_left(dressed, qtbot):
 def test_how_a_document_was_read_is_said_in_words(filled):
     from dataclasses import replace
 
-    [document, *_] = filled.desk.opened.documents
+    [document, *_] = filled.workspace.session.documents
     assert how_read(document) == "text"
     assert how_read(replace(document, n_recognised=1, confidence=0.91)) == "recognised, 91% sure"
     assert how_read(replace(document, n_pages=4, n_recognised=1, confidence=0.9)) == "1 p. recognised, 90% sure"

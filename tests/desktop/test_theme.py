@@ -42,7 +42,7 @@ def test_the_documents_words_are_in_serif_and_ours_in_sans(filled, qtbot):
         }
         if isinstance(row, LineRow):
             assert families == {theme.SERIF}
-    assert filled.question.fontInfo().family() == theme.SANS
+    assert filled.bar.question.fontInfo().family() == theme.SANS
 
 
 def test_every_control_has_a_name(filled, qtbot):
@@ -59,7 +59,7 @@ def test_every_control_has_a_name(filled, qtbot):
 
 
 def test_every_action_has_a_name_a_shortcut_and_a_place_in_the_menu(window):
-    actions = [one for one in window._collection_button.menu().actions() if not one.isSeparator() and not one.menu()]
+    actions = [one for one in window.bar.collection_button.menu().actions() if not one.isSeparator() and not one.menu()]
     shortcuts = [one.shortcut().toString() for one in actions]
     assert all(one.text() for one in actions)
     assert all(shortcuts)

@@ -9,11 +9,11 @@ from PyQt6.QtGui import QDesktopServices
 from PyQt6.QtWidgets import QApplication, QLabel, QMessageBox, QToolTip
 
 from redlantern.application.opening import NewKey
+from redlantern.application.upkeep import change_key
 from redlantern.collection.file import CollectionFile
 from redlantern.desktop import bridge
 from redlantern.desktop.absence import IDLE
-from redlantern.desktop.seal import work as seal_work
-from redlantern.desktop.widgets.header import QUESTION_HINT
+from redlantern.desktop.question_bar import QUESTION_HINT
 from redlantern.progress import Cancel, silent
 from redlantern.safety.keys import Holding
 from tests.desktop.conftest import WAIT_MS, ask, click_in_box, open_in, settle, when_shown
@@ -40,38 +40,43 @@ def slow_export(monkeypatch):
 
 def begin(window, qtbot, begun):
     told = []
-    work = seal_work.change_key(window.desk.opened.engine, NewKey(Holding.FILE))
-    window.desk.upkeep.begin(work, WORDS, finished=told.append, failed=told.append)
+    collection = window.workspace.session.engine.collection
+    window.workspace.upkeep.begin(
+        lambda task: change_key(collection, NewKey(Holding.FILE), report=task.report, cancel=task.cancel),
+        WORDS,
+        finished=told.append,
+        failed=told.append,
+    )
     qtbot.waitUntil(begun.is_set, timeout=WAIT_MS)
     return told
 
 
 def test_while_the_key_is_changed_questions_wait_and_the_window_says_why(filled, qtbot, slow_export):
     begun, may_go_on = slow_export
-    salt = filled.desk.opened.engine.collection.file.salt
+    salt = filled.workspace.session.engine.collection.file.salt
     told = begin(filled, qtbot, begun)
-    assert not filled.question.isEnabled() and not filled.ask_button.isEnabled()
-    assert filled.question.placeholderText() == f"{WORDS} Questions wait until that is done."
+    assert not filled.bar.question.isEnabled() and not filled.bar.ask_button.isEnabled()
+    assert filled.bar.question.placeholderText() == f"{WORDS} Questions wait until that is done."
     assert filled.status.cancel_button.isVisible() and not filled.status.hold_button.isVisible()
-    assert not filled.desk.shelf.add_button.isEnabled() and not filled.desk.updates.can_begin
+    assert not filled.desk.shelf.add_button.isEnabled() and not filled.workspace.updates.can_begin
     filled.desk.ask("What is the deposit?")
-    assert not filled.desk.is_asking
+    assert not filled.workspace.is_asking
     may_go_on.set()
     qtbot.waitUntil(lambda: told == [[]], timeout=WAIT_MS)
-    assert filled.question.isEnabled() and filled.question.placeholderText() == QUESTION_HINT
-    assert filled.desk.opened.engine.collection.file.salt != salt
+    assert filled.bar.question.isEnabled() and filled.bar.question.placeholderText() == QUESTION_HINT
+    assert filled.workspace.session.engine.collection.file.salt != salt
     ask(filled, qtbot, "At what relative humidity in the loft shall work cease?")
     assert filled.desk.view.sheet.found_lines
 
 
 def test_it_can_be_stopped_from_the_status_line_and_all_is_as_it_was(filled, qtbot, slow_export):
     begun, _ = slow_export
-    salt = filled.desk.opened.engine.collection.file.salt
+    salt = filled.workspace.session.engine.collection.file.salt
     told = begin(filled, qtbot, begun)
     qtbot.mouseClick(filled.status.cancel_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: told == ["Stopped. The collection is as it was."], timeout=WAIT_MS)
-    assert filled.desk.opened.engine.collection.file.salt == salt
-    assert filled.question.isEnabled()
+    assert filled.workspace.session.engine.collection.file.salt == salt
+    assert filled.bar.question.isEnabled()
     settle(filled, qtbot)
 
 
@@ -79,19 +84,19 @@ def test_it_can_be_stopped_from_the_status_line_and_all_is_as_it_was(filled, qtb
 def test_locking_meanwhile_comes_after_it(filled, qtbot, slow_export, reason):
     """By hand it is broken off; where nobody is here it is let come to its end."""
     begun, may_go_on = slow_export
-    collection = filled.desk.opened.engine.collection
+    collection = filled.workspace.session.engine.collection
     salt = collection.file.salt
     begin(filled, qtbot, begun)
-    filled.lock(reason)
-    assert not filled.is_locked
+    filled.door.lock(reason)
+    assert not filled.door.is_locked
     if reason == IDLE:
         may_go_on.set()
-    qtbot.waitUntil(lambda: filled.is_locked, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: filled.door.is_locked, timeout=WAIT_MS)
     assert (collection.path.read_bytes()[:16] != salt) == (reason == IDLE)
     may_go_on.set()
-    filled.lock_page.unlock_button.click()
-    qtbot.waitUntil(lambda: filled.desk.opened is not None and not filled.desk.is_busy, timeout=WAIT_MS)
-    again = filled.desk.opened.engine.collection
+    filled.door.lock_page.unlock_button.click()
+    qtbot.waitUntil(lambda: filled.workspace.session is not None and not filled.workspace.is_busy, timeout=WAIT_MS)
+    again = filled.workspace.session.engine.collection
     assert [one.what for one in again.journal.entries() if one.what == "locked"] == ["locked"]
     assert list(again.journal.faults()) == []
 
@@ -163,16 +168,16 @@ def test_opening_outside_asks_first_and_never_opens_a_refused_file(odd, qtbot, m
     refused = next(one for one in room.model.documents if one.is_refused)
     room.table.choose(refused.document_id)
     settle(odd, qtbot)
-    room.open_outside()
+    room.row_actions.open_outside()
     assert opened == []
     contract = next(one for one in room.model.documents if one.path == "contract.md")
     room.table.choose(contract.document_id)
     settle(odd, qtbot)
     click_in_box(qtbot, "Leave it")
-    room.open_outside()
+    room.row_actions.open_outside()
     assert opened == []
     click_in_box(qtbot, "Open")
-    room.open_outside()
+    room.row_actions.open_outside()
     assert opened == [str(contract.file_path)]
 
 
@@ -187,7 +192,7 @@ def test_what_is_known_of_failures_can_be_copied(window, qtbot):
         raise ValueError("words of a document")
 
     told = []
-    window.desk.run(broken, failed=told.append)
+    window.workspace.run(broken, failed=told.append)
     qtbot.waitUntil(lambda: bool(told), timeout=WAIT_MS)
     assert "Something went wrong in redlantern (ValueError). Nothing was lost" in told[0] and "failures.log" in told[0]
     window.copy_failures()
@@ -199,5 +204,5 @@ def test_what_is_known_of_failures_can_be_copied(window, qtbot):
 def test_no_task_outlives_what_it_was_started_for(filled, qtbot):
     """A task that nobody holds may be collected in any thread; one that is held for ever holds what it found."""
     ask(filled, qtbot, "At what relative humidity in the loft shall work cease?")
-    filled.lock()
+    filled.door.lock()
     qtbot.waitUntil(lambda: not bridge._started(), timeout=WAIT_MS)

@@ -6,12 +6,13 @@ import pytest
 
 from redlantern.answering.asking import Question
 from redlantern.answering.sheet_form import sheet_as_json
+from redlantern.application.models import seconds_to_embed
 from redlantern.collection import upkeep
 from redlantern.collection.check import find_faults
 from redlantern.collection.opening import exchange_copies, files_of
 from redlantern.models.chosen import EMBEDDING_MODEL
 from redlantern.progress import Cancel, Cancelled, silent
-from tests.conftest import SmallEmbedder
+from tests.conftest import SmallEmbedder, change_embedder
 
 ASKED = "At what relative humidity in the loft shall work cease?"
 
@@ -35,7 +36,7 @@ def made_by(engine):
 def test_everything_is_embedded_anew_and_found_with_the_other_model(engine):
     before = ask(engine)
     n_sheets = len(list(engine.collection.kept_sheets.all()))
-    assert engine.use_embedder(Other(), "/models/other", report=silent, cancel=Cancel()) == 2
+    assert change_embedder(engine, Other(), "/models/other", report=silent, cancel=Cancel()) == 2
     assert made_by(engine) == {"other 2"}
     after = ask(engine)
     assert after.models["embedding"] == "other"
@@ -47,7 +48,7 @@ def test_everything_is_embedded_anew_and_found_with_the_other_model(engine):
     assert len(list(collection.kept_sheets.all())) == n_sheets + 1
     assert exchange_copies(collection.path) == []
     # And it goes on as a collection does: new files, and back to the model before.
-    engine.use_embedder(SmallEmbedder(), "", report=silent, cancel=Cancel())
+    change_embedder(engine, SmallEmbedder(), "", report=silent, cancel=Cancel())
     assert find_faults(collection, SmallEmbedder.dimensions, report=silent, cancel=Cancel()) == []
     assert ask(engine).found_lines
 
@@ -60,7 +61,7 @@ def test_questions_work_with_the_old_index_until_the_new_one_is_whole(engine):
             seen.append((engine.embedder.name, ask(engine).passages[0].meaning > 0))
             yield from super().embed(texts, spans)
 
-    engine.use_embedder(Watching(), "/models/other", report=silent, cancel=Cancel())
+    change_embedder(engine, Watching(), "/models/other", report=silent, cancel=Cancel())
     assert seen and set(seen) == {("small stand-in", True)}
     # What was asked meanwhile was not lost with the file that the copy replaced.
     assert len(list(engine.collection.kept_sheets.all())) == len(seen)
@@ -75,7 +76,7 @@ def test_what_is_broken_off_leaves_the_collection_as_it_was(engine):
             yield from super().embed(texts, spans)
 
     with pytest.raises(Cancelled):
-        engine.use_embedder(Slow(), "/models/other", report=silent, cancel=cancel)
+        change_embedder(engine, Slow(), "/models/other", report=silent, cancel=cancel)
     assert made_by(engine) == {"small stand-in 1"}
     assert engine.embedder.name == "small stand-in"
     assert ask(engine).passages[0].meaning > 0
@@ -91,7 +92,7 @@ def test_what_an_interruption_leaves_of_the_copy_is_removed_and_erased(engine):
 
 
 def test_the_time_is_estimated_by_a_few_passages(engine):
-    assert 0 < engine.seconds_to_embed(Other()) < 60
+    assert 0 < seconds_to_embed(engine, Other()) < 60
 
 
 def test_a_question_in_the_midst_of_its_answer_keeps_the_collection_it_began_with(engine):

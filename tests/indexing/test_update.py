@@ -4,6 +4,7 @@ from pathlib import Path
 
 import pytest
 
+from redlantern.application.documents import plan_update
 from redlantern.collection.check import find_faults
 from redlantern.collection.errors import DiskFullError, NothingToReadError, SourceMissingError
 from redlantern.progress import Cancel, Cancelled, silent
@@ -204,12 +205,12 @@ def test_folders_and_single_files_are_followed_without_repeats(make_engine, fold
 def test_documents_of_a_folder_that_is_not_there_are_left(engine, folder, tmp_path):
     away = tmp_path / "away"
     folder.rename(away)
-    plan, _ = engine.plan(Cancel())
+    plan, _ = plan_update(engine, Cancel())
     assert (plan.not_there, plan.gone, plan.has_work) == ([str(folder)], [], False)
     engine.carry_out(plan, report=silent, cancel=Cancel())
     assert len(engine.collection.documents()) == 2
     away.rename(folder)
-    assert engine.plan(Cancel())[0].not_there == []
+    assert plan_update(engine, Cancel())[0].not_there == []
 
 
 def test_a_document_that_changed_keeps_its_call_mark(engine, folder):

@@ -2,6 +2,7 @@
 
 import pytest
 
+from redlantern.application.documents import plan_update
 from redlantern.indexing import update
 from redlantern.progress import Cancel, Cancelled, silent
 from tests.conftest import SmallEmbedder
@@ -30,7 +31,9 @@ class Watching(SmallEmbedder):
 def found(engine):
     engine.has_changed()
     vector = SmallEmbedder().embed_question(QUESTION)
-    return [(one.words > 0, one.meaning != 0) for one in engine.index.search(QUESTION, vector, None, 3).hits[:1]]
+    return [
+        (one.words > 0, one.meaning != 0) for one in engine.current_index().search(QUESTION, vector, None, 3).hits[:1]
+    ]
 
 
 def test_words_are_found_while_the_meaning_is_still_to_come(make_engine, folder):
@@ -46,7 +49,7 @@ def test_words_are_found_while_the_meaning_is_still_to_come(make_engine, folder)
     assert ([(True, False)], [False]) in seen
     assert found(engine) == [(True, True)]
     assert all(one.has_meaning for one in engine.collection.documents())
-    assert engine.plan(Cancel())[0].to_remake == []
+    assert plan_update(engine, Cancel())[0].to_remake == []
 
 
 def test_what_was_broken_off_keeps_its_words_and_is_finished_by_the_next_update(make_engine, folder):

@@ -10,7 +10,8 @@ from redlantern.models import approved
 from redlantern.models.approved import ModelNotApprovedError
 from redlantern.models.chosen import named_embedder, named_language_model
 from redlantern.models.embedding import TOKENIZER_FILE, WEIGHTS_FILE, OnnxEmbedder
-from redlantern.models.language import HostedModel, LanguageModelError
+from redlantern.models.hosted import HostedModel
+from redlantern.models.protocols import LanguageModelError
 from redlantern.models.register import EMBEDDING_TOKENIZER, EMBEDDING_WEIGHTS, LANGUAGE_WEIGHTS
 from tests.conftest import SmallEmbedder
 

@@ -12,7 +12,8 @@ import pytest
 
 from redlantern.answering.writing.grammars import sentence_grammar, stretch_grammar
 from redlantern.answering.writing.prompt import FIXED as SYSTEM
-from redlantern.models.language import HostedModel, LanguageModelError
+from redlantern.models.hosted import HostedModel
+from redlantern.models.protocols import LanguageModelError
 from redlantern.progress import Cancel, Cancelled
 from redlantern.safety.seal import kernel_says_filtered
 

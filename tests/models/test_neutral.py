@@ -6,7 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from redlantern.models.language import HostedModel, UnixConnection, chat_messages, neutral
+from redlantern.models.hosted import HostedModel
+from redlantern.models.wire import UnixConnection, chat_messages, neutral
 from redlantern.progress import Cancel
 
 TEMPLATES = {

@@ -4,7 +4,7 @@ from tests.conftest import SmallEmbedder
 
 
 def search(engine, question, scope=None, n_kept=10):
-    return engine.index.search(question, engine.embedder.embed_question(question), scope, n_kept)
+    return engine.current_index().search(question, engine.embedder.embed_question(question), scope, n_kept)
 
 
 def test_the_right_passage_comes_first_with_its_scores(engine):
@@ -33,10 +33,10 @@ def test_pages_are_lit_by_how_strongly_they_are_found(engine):
 
 def test_scope_patterns_fit_paths_names_and_call_marks(engine):
     contract, letter = engine.collection.documents()
-    assert engine.index.scope_of("letters/*") == {letter.document_id}
-    assert engine.index.scope_of("contract.md") == {contract.document_id}
-    assert engine.index.scope_of(contract.call_mark) == {contract.document_id}
-    assert engine.index.scope_of("nothing") == set()
+    assert engine.current_index().scope_of("letters/*") == {letter.document_id}
+    assert engine.current_index().scope_of("contract.md") == {contract.document_id}
+    assert engine.current_index().scope_of(contract.call_mark) == {contract.document_id}
+    assert engine.current_index().scope_of("nothing") == set()
 
 
 def test_an_index_after_changes_equals_one_made_from_nothing(engine, folder, make_engine):

@@ -59,6 +59,6 @@ def test_part_of_a_word_is_no_place(engine):
 
 def test_a_place_is_shown_with_the_line_it_stands_in(engine):
     [page] = {(one.citation.document_id, one.citation.page_number) for one in asked(engine, '"work shall"').found_lines}
-    passages = engine.collection.passages(list(engine.index.passages_of(page)))
+    passages = engine.collection.passages(list(engine.current_index().passages_of(page)))
     lines = {one.line_text(at) for one in passages for at in range(len(one.lines))}
     assert {one.citation.text for one in asked(engine, '"work shall"').found_lines} <= lines

@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from redlantern.answering.asking import Question
+from redlantern.application.questions import standing_of
 from redlantern.progress import Cancel
 from redlantern.retrieval.explain import Standing, Why, why
 from redlantern.retrieval.hybrid import Spot, find, rank_each_way
@@ -134,7 +135,9 @@ def test_put_aside_is_never_found_and_pinned_always(engine):
     def found(**chosen):
         return [
             Spot(one.passage.document_id, one.passage.page_number, *one.span)
-            for one in find(engine.index, engine.collection, EMBEDDER, QUESTION, None, Method(), **chosen).ranked
+            for one in find(
+                engine.current_index(), engine.collection, EMBEDDER, QUESTION, None, Method(), **chosen
+            ).ranked
         ]
 
     everything = found()
@@ -144,12 +147,12 @@ def test_put_aside_is_never_found_and_pinned_always(engine):
     assert found(put_aside={Spot(99, 1, 0, 5)}) == everything
     letter = next(one for one in engine.collection.documents() if one.path == "letters/key.txt")
     scope = {letter.document_id}
-    within = find(engine.index, engine.collection, EMBEDDER, QUESTION, scope, Method(), pinned={best}).ranked
+    within = find(engine.current_index(), engine.collection, EMBEDDER, QUESTION, scope, Method(), pinned={best}).ranked
     assert {one.passage.document_id for one in within} == scope
 
 
 def test_each_way_ranks_by_its_own_score(engine):
-    found = rank_each_way(engine.index, engine.collection, EMBEDDER, QUESTION, None, Method())
+    found = rank_each_way(engine.current_index(), engine.collection, EMBEDDER, QUESTION, None, Method())
     for placed in (found.by_words, found.by_meaning, found.by_both):
         scores = [one.score for one in placed]
         assert scores == sorted(scores, reverse=True)
@@ -159,7 +162,7 @@ def test_each_way_ranks_by_its_own_score(engine):
 def test_where_a_page_stands_counts_all_in_scope(engine):
     *_, done = engine.ask(Question(QUESTION, lines_only=True), Cancel())
     best = done.sheet.passages[0].citation
-    standing = engine.why_not(done.sheet, None, (best.document_id, best.page_number))
+    standing = standing_of(engine, done.sheet, None, (best.document_id, best.page_number))
     assert standing.by_both == 1
-    assert standing.n_in_scope == engine.index.n_passages
-    assert engine.why_not(done.sheet, None, (best.document_id, 99)) is None
+    assert standing.n_in_scope == engine.current_index().n_passages
+    assert standing_of(engine, done.sheet, None, (best.document_id, 99)) is None

@@ -11,7 +11,7 @@ from pathlib import Path
 
 import pytest
 
-from redlantern.models.language import HostedModel
+from redlantern.models.hosted import HostedModel
 from redlantern.reading.pool import ReaderPool
 from redlantern.safety import attempts, landlock, seal
 from redlantern.safety.children import child_environment, start_child

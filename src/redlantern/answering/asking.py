@@ -28,7 +28,7 @@ from redlantern.collection.store import Collection
 from redlantern.collection.values import Citation, StoredPassage
 from redlantern.errors import RedlanternError
 from redlantern.models.embedding import Embedder
-from redlantern.models.language import LanguageModel
+from redlantern.models.protocols import LanguageModel
 from redlantern.progress import Cancel
 from redlantern.retrieval.explain import why
 from redlantern.retrieval.hybrid import Spot, find, is_held

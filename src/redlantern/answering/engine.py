@@ -11,7 +11,6 @@ from typing import Any
 from redlantern.answering.asking import (
     Asking,
     DoneStep,
-    EmptyCollectionError,
     EmptyQuestionError,
     FoundStep,
     Question,
@@ -24,23 +23,20 @@ from redlantern.answering.writing.answer import write_without_documents
 from redlantern.collection.errors import DocumentChangedError
 from redlantern.collection.joint import Joint
 from redlantern.collection.store import Collection
-from redlantern.indexing.plan import UpdatePlan, make_plan
-from redlantern.indexing.reembed import embed_anew
-from redlantern.indexing.update import Summary, Workshop, carry_out, made_with_now, seconds_for, update
+from redlantern.indexing.plan import UpdatePlan
+from redlantern.indexing.update import Summary, Workshop, carry_out, update
 from redlantern.locks import ComputeQueue
-from redlantern.models.chosen import EMBEDDING_MODEL
 from redlantern.models.embedding import Embedder
-from redlantern.models.language import LanguageModel, LanguageModelError
+from redlantern.models.protocols import LanguageModel, LanguageModelError
 from redlantern.progress import Cancel, Report
 from redlantern.reading.pool import ReaderPool
-from redlantern.retrieval.explain import Standing, standing
-from redlantern.retrieval.hybrid import SEARCHED_PASSAGES, Rankings, rank_each_way
 from redlantern.retrieval.index import Index
 from redlantern.retrieval.lexical import pack_words
-from redlantern.retrieval.spelling import mend, replaced_words
 from redlantern.settings import WRITING, Method
 from redlantern.text.stems import content_words
 
+_RELOAD_PAUSE_S = 0.8
+_MOST_LOOKS = 5
 WRITING_SETTINGS = "writing settings"
 """The fact that keeps what of a collection's writing settings is not as it is by default."""
 
@@ -128,8 +124,12 @@ class Engine:
             self.has_changed()
             return before
 
-    @property
-    def index(self) -> Index:
+    def reload_index(self) -> None:
+        """Load the index now if the collection was changed, so that the next question need not."""
+        self._loaded_at = 0.0
+        self.current_index()
+
+    def current_index(self) -> Index:
         """The collection as last loaded; loads again when an update has changed it, at most about once a second."""
         with self._index_lock:
             runtime = self._runtime
@@ -162,7 +162,7 @@ class Engine:
             return update(
                 self.collection,
                 paths,
-                self._workshop(method),
+                self.workshop(method),
                 report=report,
                 cancel=cancel,
                 on_document=self._on_document,
@@ -187,24 +187,18 @@ class Engine:
         asked = self.asked
         return asked.members[1:] if isinstance(asked, Joint) else []
 
-    def plan(self, cancel: Cancel) -> tuple[UpdatePlan, float]:
-        """Say what an update of the followed folders would do, and about how many seconds it would take."""
-        collection = self.collection
-        current = made_with_now(self._workshop())
-        plan = make_plan(collection, collection.followed(), cancel, current=current, leaves_missing=True)
-        return plan, seconds_for(plan, collection.facts)
-
     def carry_out(self, plan: UpdatePlan, *, report: Report, cancel: Cancel) -> Summary:
         """Do what a plan says; questions work on the last whole state meanwhile."""
         try:
             return carry_out(
-                self.collection, plan, self._workshop(), report=report, cancel=cancel, on_document=self._on_document
+                self.collection, plan, self.workshop(), report=report, cancel=cancel, on_document=self._on_document
             )
         finally:
             self._loaded_at = 0.0
 
-    def _workshop(self, method: Method | None = None) -> Workshop:
-        return Workshop(self.readers, self.embedder, pack_words, method or self.method, self.queue)
+    def workshop(self, method: Method | None = None, embedder: Embedder | None = None) -> Workshop:
+        """What documents are made with: this engine's readers and models, or another method or model."""
+        return Workshop(self.readers, embedder or self.embedder, pack_words, method or self.method, self.queue)
 
     def ask(self, question: Question, cancel: Cancel) -> Iterator[Step]:
         """Answer a question: a FoundStep, then WritingSteps, then a DoneStep.
@@ -248,22 +242,7 @@ class Engine:
         return self._asking(runtime).begin(question, began, cancel)
 
     def _asking(self, runtime: Runtime) -> Asking:
-        return Asking(self.index, runtime.asked, runtime.embedder, runtime.language_model, runtime.method)
-
-    def rank_each_way(self, text: str, scope: frozenset[int] | None) -> tuple[Rankings, dict[str, str]]:
-        """Rank for a question in each of the ways that lead to the last order, without answering it; with its mended words.
-
-        Raises
-        ------
-        EmptyCollectionError
-        """
-        with self.queue.question():
-            index = self.index
-            if not index.n_passages:
-                raise EmptyCollectionError
-            mended = mend(text, index.words, self.embedder.splits_word)
-            searched = replaced_words(text, mended)
-            return rank_each_way(index, self.asked, self.embedder, searched, scope, self.method), mended
+        return Asking(self.current_index(), runtime.asked, runtime.embedder, runtime.language_model, runtime.method)
 
     def ask_model_alone(self, question: str, cancel: Cancel) -> Iterator[str]:
         """What the language model says of a question without any document: its words so far; see write_without_documents.
@@ -292,41 +271,6 @@ class Engine:
         if before is not None:
             before.close()
 
-    def seconds_to_embed(self, embedder: Embedder) -> float:
-        """About how long `use_embedder` would take, by a few passages of the collection; embeds these."""
-        index = self.index
-        sample = self.collection.passages(index.passage_ids[:: max(1, index.n_passages // _SAMPLED_PASSAGES)].tolist())
-        began = time.perf_counter()
-        for _ in embedder.embed([one.text for one in sample], [[] for _ in sample]):
-            pass
-        return (time.perf_counter() - began) / max(1, len(sample)) * index.n_passages
-
-    def use_embedder(self, embedder: Embedder, fact: str, *, report: Report, cancel: Cancel) -> int:
-        """Find with another embedding model, once everything is embedded with it; until then questions use the one before.
-
-        `fact` is what the collection is to know it by. Gives how many documents were embedded anew; see embed_anew.
-        """
-        n_documents = embed_anew(
-            self.collection, replace(self._workshop(), embedder=embedder), facts={EMBEDDING_MODEL: fact},
-            exchanged=lambda: self.exchange(embedder=embedder), report=report, cancel=cancel,
-        )  # fmt: skip
-        _ = self.index
-        self.collection.journal.note("settings", f"Embedding model: {embedder.name}")
-        return n_documents
-
-    def why_not(self, sheet: Sheet, scope: frozenset[int] | None, page: tuple[int, int]) -> Standing | None:
-        """Say where a page, as (document id, page number), stands for the question of a sheet; None without passages."""
-        with self.queue.question():
-            index = self.index
-            ids = index.passages_of(page)
-            if not ids:
-                return None
-            searched = replaced_words(sheet.standalone_question, sheet.mended)
-            return standing(
-                index, self.embedder, searched, scope, page, self.asked.passages(list(ids)),
-                word_weight=self.method.word_weight, n_kept=SEARCHED_PASSAGES,
-            )  # fmt: skip
-
     def close(self) -> None:
         """End readers and models, and close the collection."""
         self.readers.close()
@@ -341,8 +285,3 @@ class Engine:
 
     def _on_document(self) -> None:
         self._is_stale = True
-
-
-_RELOAD_PAUSE_S = 0.8
-_MOST_LOOKS = 5
-_SAMPLED_PASSAGES = 24

@@ -6,6 +6,7 @@ from enum import Enum
 from pathlib import Path
 
 from redlantern.answering.engine import Engine
+from redlantern.application.session import Session
 from redlantern.collection import upkeep
 from redlantern.collection.errors import CannotWriteError, CollectionInUseError
 from redlantern.collection.known import note_collection
@@ -18,7 +19,7 @@ from redlantern.models.chosen import (
     named_language_model,
 )
 from redlantern.models.embedding import Embedder, OnnxEmbedder
-from redlantern.models.language import LanguageModel
+from redlantern.models.protocols import LanguageModel
 from redlantern.safety.keys import Holding, PassphraseNeededError
 
 MakeEmbedder = Callable[..., Embedder]
@@ -51,23 +52,6 @@ class Claim(Enum):
     NO = "questions only"
     IF_FREE = "if nobody else has it, and it can be changed at all"
     MUST = "or it is not opened"
-
-
-@dataclass(frozen=True)
-class Session:
-    """A collection open with its models.
-
-    `only_reading` says why it cannot be changed here although that was wanted;
-    empty when it can. `notice` says which of its own models is not used, and why.
-    """
-
-    engine: Engine
-    only_reading: str = ""
-    notice: str = ""
-
-    def close(self) -> None:
-        """End its models and readers, and close the collection."""
-        self.engine.close()
 
 
 def open_collection(

@@ -36,7 +36,7 @@ def ask(
         stoppable() as cancel,
     ):
         engine.ask_beside(*(open_collection(one, passphrase_source) for one in also))
-        within = frozenset(engine.index.scope_of(scope)) if scope is not None else None
+        within = frozenset(engine.current_index().scope_of(scope)) if scope is not None else None
         sheet = answer(engine, Question(question, scope=within, lines_only=lines_only), cancel)
     print(json_line(json.dumps(sheet_as_json(sheet), ensure_ascii=False)) if as_json else in_words(sheet))
     return 0

@@ -36,7 +36,7 @@ def _in_text(path: Path, documents: Path, picture: Path) -> int:
     with engine_on(path, creates=NewKey(), writes=True) as engine, stoppable() as cancel:
         summary = engine.update([documents], report=progress, cancel=cancel)
         progress.finish()
-        n_documents = len(engine.index.documents)
+        n_documents = len(engine.current_index().documents)
         print(f"{n_documents} documents ready ({summary.read} read now, {summary.unchanged} unchanged)\n")
         for question in QUESTIONS:
             print(in_words(answer(engine, Question(question), cancel)), end="\n\n" + "-" * 100 + "\n\n", flush=True)

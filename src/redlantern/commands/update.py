@@ -3,6 +3,7 @@
 import json
 from pathlib import Path
 
+from redlantern.application.documents import plan_update
 from redlantern.commands.index import in_words
 from redlantern.commands.shared import ProgressLine, duration, engine_on, plain, stoppable
 from redlantern.indexing.plan import UpdatePlan
@@ -22,7 +23,7 @@ def update(path: Path, *, only_plan: bool, as_json: bool, passphrase_source: str
         engine_on(path, writes=is_changing, writes_prose=False, passphrase_source=passphrase_source) as engine,
         stoppable() as cancel,
     ):
-        plan, seconds = engine.plan(cancel)
+        plan, seconds = plan_update(engine, cancel)
         if only_plan:
             form = plan.as_json() | {"seconds": round(seconds, 1)}
             print(json_line(json.dumps(form, ensure_ascii=False)) if as_json else _plan_in_words(plan, seconds))

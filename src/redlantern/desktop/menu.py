@@ -2,59 +2,96 @@
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 from PyQt6.QtGui import QAction, QKeySequence
-from PyQt6.QtWidgets import QMenu, QPushButton
+from PyQt6.QtWidgets import QMenu, QPushButton, QWidget
 
+from redlantern.desktop.desk.room import Desk
+from redlantern.desktop.door import Door
+from redlantern.desktop.other_collections import OtherCollections
+from redlantern.desktop.rooms import ROOMS
+from redlantern.desktop.widgets.status import StatusLine
 from redlantern.safety.names import path_text, visible
-
-if TYPE_CHECKING:
-    from redlantern.desktop.window import Window
 
 _MOST_KNOWN = 8
 
 
-def build_menu(window: "Window", button: QPushButton) -> QMenu:
+Entry = tuple[str, str, Callable[[], object]] | None
+"""The words of an action, its keys and what it does; None for a line between groups."""
+
+
+class Doer(Protocol):
+    """Who can do all of it: the window. Asked by name each time, for locking puts new rooms in place of the old."""
+
+    desk: Desk
+    door: Door
+    status: StatusLine
+    other_collections: OtherCollections
+
+    def go_to(self, number: int) -> None:
+        """Go to a room by its number, from 0."""
+
+    def plan_update(self) -> None:
+        """Show what an update would do."""
+
+    def escape(self) -> None:
+        """Close what is shown, or stop the writing."""
+
+    def copy_failures(self) -> None:
+        """Put the log of failures on the clipboard."""
+
+    def focus_question(self) -> None:
+        """Go to the question bar."""
+
+    def close(self) -> bool:
+        """Close the window."""
+        ...
+
+
+def entries(doer: Doer) -> list[Entry]:
+    """Every action, in the order of the menu."""
+    rooms: list[Entry] = [
+        (room.name, f"Ctrl+{number + 1}", lambda number=number: doer.go_to(number))  # type: ignore[misc]
+        for number, room in enumerate(ROOMS)
+    ]
+    return [
+        ("New collection from a folder ...", "Ctrl+N", doer.door.choose_new),
+        ("Open a collection ...", "Ctrl+O", doer.door.choose_collection),
+        ("Ask another collection with it ...", "Ctrl+Shift+O", lambda: doer.other_collections.choose()),
+        ("Ask it alone again", "Ctrl+Shift+1", lambda: doer.other_collections.ask_alone()),
+        ("Lock", "Ctrl+Shift+L", doer.door.lock),
+        None,
+        ("Add a folder ...", "Ctrl+D", doer.door.choose_folder),
+        ("Update ...", "F5", doer.plan_update),
+        ("Stop what is being done", "Ctrl+.", doer.status.cancel_wanted.emit),
+        None,
+        ("Go to the question", "Ctrl+L", doer.focus_question),
+        ("Stop writing, or close what is shown", "Esc", doer.escape),
+        ("Earlier sheet", "Alt+Left", lambda: doer.desk.turn(-1)),
+        ("Later sheet", "Alt+Right", lambda: doer.desk.turn(1)),
+        ("Ask again and compare", "Ctrl+Shift+R", lambda: doer.desk.ask_again()),
+        ("Summarise the document at the right", "Ctrl+M", lambda: doer.desk.summarise_shown()),
+        ("Summarise what is in scope", "Ctrl+Shift+M", lambda: doer.desk.ask("Summarise these documents")),
+        ("Row before", "Ctrl+Up", lambda: doer.desk.view.step(-1)),
+        ("Row after", "Ctrl+Down", lambda: doer.desk.view.step(1)),
+        None,
+        ("Larger page", "Ctrl++", lambda: doer.desk.facsimile.zoom(1)),
+        ("Smaller page", "Ctrl+-", lambda: doer.desk.facsimile.zoom(-1)),
+        ("Page fitted to its column", "Ctrl+0", lambda: doer.desk.facsimile.zoom(0)),
+        None,
+        *rooms,
+        None,
+        ("Copy what is known of failures", "Ctrl+Shift+F", doer.copy_failures),
+        ("Close the window", "Ctrl+Q", doer.close),
+    ]
+
+
+def build_menu(window: QWidget, doer: Doer, button: QPushButton) -> QMenu:
     """Give the window its actions and the button its menu; gives the part that lists known collections."""
     menu = QMenu(button)
-    # Asked for by name each time: locking puts new rooms in place of the old.
-    entries: list[tuple[str, str, Callable[[], object]] | None] = [
-        ("New collection from a folder ...", "Ctrl+N", window.choose_new),
-        ("Open a collection ...", "Ctrl+O", window.choose_collection),
-        ("Ask another collection with it ...", "Ctrl+Shift+O", lambda: window.other_collections.choose()),
-        ("Ask it alone again", "Ctrl+Shift+1", lambda: window.other_collections.ask_alone()),
-        ("Lock", "Ctrl+Shift+L", window.lock),
-        None,
-        ("Add a folder ...", "Ctrl+D", window.choose_folder),
-        ("Update ...", "F5", window.plan_update),
-        ("Stop what is being done", "Ctrl+.", window.status.cancel_wanted.emit),
-        None,
-        ("Go to the question", "Ctrl+L", window.focus_question),
-        ("Stop writing, or close what is shown", "Esc", window.escape),
-        ("Earlier sheet", "Alt+Left", lambda: window.desk.turn(-1)),
-        ("Later sheet", "Alt+Right", lambda: window.desk.turn(1)),
-        ("Ask again and compare", "Ctrl+Shift+R", lambda: window.desk.ask_again()),
-        ("Summarise the document at the right", "Ctrl+M", lambda: window.desk.summarise_shown()),
-        ("Summarise what is in scope", "Ctrl+Shift+M", lambda: window.desk.ask("Summarise these documents")),
-        ("Row before", "Ctrl+Up", lambda: window.desk.view.step(-1)),
-        ("Row after", "Ctrl+Down", lambda: window.desk.view.step(1)),
-        None,
-        ("Larger page", "Ctrl++", lambda: window.desk.facsimile.zoom(1)),
-        ("Smaller page", "Ctrl+-", lambda: window.desk.facsimile.zoom(-1)),
-        ("Page fitted to its column", "Ctrl+0", lambda: window.desk.facsimile.zoom(0)),
-        None,
-        ("Desk", "Ctrl+1", lambda: window.go_to(0)),
-        ("Shelf", "Ctrl+2", lambda: window.go_to(1)),
-        ("Trials", "Ctrl+3", lambda: window.go_to(2)),
-        ("Models", "Ctrl+4", lambda: window.go_to(3)),
-        ("Seal", "Ctrl+5", lambda: window.go_to(4)),
-        None,
-        ("Copy what is known of failures", "Ctrl+Shift+F", window.copy_failures),
-        ("Close the window", "Ctrl+Q", window.close),
-    ]
     known = QMenu("Collections of this login", menu)
-    for number, entry in enumerate(entries):
+    for number, entry in enumerate(entries(doer)):
         if entry is None:
             menu.addSeparator()
             continue

@@ -5,11 +5,11 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QLineEdit, QWidget
 
+from redlantern.application import questions
 from redlantern.collection.values import Document
-from redlantern.desktop import workbench
 from redlantern.desktop.bridge import Task
-from redlantern.desktop.desk.room import Desk
-from redlantern.desktop.seal.actions import COLLECTIONS
+from redlantern.desktop.widgets.file_names import COLLECTIONS
+from redlantern.desktop.workspace import Workspace
 from redlantern.safety.keys import PassphraseNeededError, WrongPassphraseError
 from redlantern.safety.names import path_text, visible
 
@@ -19,13 +19,13 @@ class OtherCollections(QObject):
 
     told = pyqtSignal(str)
 
-    def __init__(self, parent: QWidget, desk: Desk) -> None:
+    def __init__(self, parent: QWidget, workspace: Workspace) -> None:
         super().__init__(parent)
-        self._parent, self._desk = parent, desk
+        self._parent, self._workspace = parent, workspace
 
     def choose(self) -> None:
         """Ask for a collection that is to be asked together with the open one."""
-        if self._desk.opened is None:
+        if self._workspace.session is None:
             return
         chosen, _ = QFileDialog.getOpenFileName(self._parent, "Ask this collection, too", "", COLLECTIONS)
         if chosen:
@@ -33,21 +33,22 @@ class OtherCollections(QObject):
 
     def ask_alone(self) -> None:
         """Ask the open collection alone again."""
-        if self._desk.opened is not None and not self._desk.is_asking:
-            self._desk.run(workbench.ask_alone(self._desk.opened.engine), finished=self._on_asked)
+        if self._workspace.session is not None and not self._workspace.is_asking:
+            engine = self._workspace.session.engine
+            self._workspace.run(lambda _: questions.ask_alone(engine), finished=self._on_asked)
 
     def _ask(self, path: Path, passphrase: str | None) -> None:
-        opened = self._desk.opened
-        if opened is None or self._desk.is_asking:
+        session = self._workspace.session
+        if session is None or self._workspace.is_asking:
             return
-        task = self._desk.run(
-            workbench.ask_beside(opened.engine, path, passphrase),
+        task = self._workspace.run(
+            lambda _: questions.ask_beside(session.engine, path, passphrase),
             finished=self._on_asked,
             failed=lambda reason: self._on_failed(path, task, reason),
         )
 
     def _on_asked(self, documents: list[Document]) -> None:
-        self._desk.show_documents(documents)
+        self._workspace.show_documents(documents)
         names = {one.beside for one in documents if one.beside}
         asked = f"Asked together with {', '.join(sorted(names))}." if names else "Asked alone."
         self.told.emit(asked)

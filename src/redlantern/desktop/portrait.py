@@ -25,14 +25,15 @@ def take_picture(collection: Path, question: str, target: Path) -> None:
     window = Window()
     try:
         window.show()
-        window.open_collection(collection)
-        wait_until(lambda: window.desk.opened is not None)
-        window.question.setText(question)
+        window.door.open_collection(collection)
+        wait_until(lambda: window.workspace.session is not None)
+        window.bar.question.setText(question)
         window.ask()
         wait_until(lambda: is_settled(window))
         save(window, target)
     finally:
         window.close()
+        wait_until(lambda: window.is_closed)
         del app
 
 
@@ -41,8 +42,8 @@ def is_settled(window: Window) -> bool:
     facsimile = window.desk.facsimile
     waits_for_picture = facsimile.page is not None and not facsimile.page.is_set and facsimile.printed.picture.isNull()
     return (
-        not window.desk.is_asking
-        and not window.desk.is_busy
+        not window.workspace.is_asking
+        and not window.workspace.is_busy
         and not window.desk.view.is_building
         and not waits_for_picture
     )

@@ -36,8 +36,8 @@ def run_window(collection: Path | None, *, embedder: MakeEmbedder, folder: Path 
     window = Window(Models(embedder))
     window.show()
     if collection is not None:
-        then = (lambda: window.desk.add(folder)) if folder is not None else None
-        window.open_collection(collection, creates=folder is not None, then=then)
+        then = (lambda: window.workspace.updates.add(folder)) if folder is not None else None
+        window.door.open_collection(collection, creates=folder is not None, then=then)
     for number in (signal.SIGINT, signal.SIGTERM):
         signal.signal(number, lambda *_: window.close())
     # Python looks at signals only when its own code runs.

@@ -83,6 +83,11 @@ class UpdatePlan:
         return bool(self.to_read or self.moved or self.copies or self.copies_of_new or self.gone or self.to_remake)
 
     @property
+    def n_changed(self) -> int:
+        """How many files are new, changed or gone, as a person counts them."""
+        return len(self.to_read) + len(self.gone) + len(self.copies) + len(self.copies_of_new)
+
+    @property
     def n_bytes(self) -> int:
         """How much is to be read."""
         return sum(one.source.size_bytes for one in self.to_read)

@@ -10,8 +10,9 @@ from typing import Any
 
 from redlantern.errors import RedlanternError
 from redlantern.models.embedding import PACKAGED_NAME, PACKAGED_TOKENS, WEIGHTS_FILE, OnnxEmbedder
-from redlantern.models.language import HostedModel, LanguageModelError
+from redlantern.models.hosted import HostedModel
 from redlantern.models.machine import free_bytes, resident_bytes
+from redlantern.models.protocols import LanguageModelError
 from redlantern.models.register import EMBEDDING_WEIGHTS, LANGUAGE_WEIGHTS, sha256_of
 from redlantern.progress import Cancel
 from redlantern.safety.children import start_child

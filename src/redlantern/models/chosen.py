@@ -5,7 +5,8 @@ from pathlib import Path
 
 from redlantern.models.approved import ModelNotApprovedError, approved_hashes
 from redlantern.models.embedding import Embedder, OnnxEmbedder
-from redlantern.models.language import HostedModel, LanguageModel
+from redlantern.models.hosted import HostedModel
+from redlantern.models.protocols import LanguageModel
 from redlantern.models.served import ServedModel
 from redlantern.safety import loopback
 

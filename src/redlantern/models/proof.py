@@ -5,7 +5,7 @@ import os
 from dataclasses import dataclass
 
 from redlantern.errors import RedlanternError
-from redlantern.models.language import HostedModel
+from redlantern.models.hosted import HostedModel
 from redlantern.reading.pool import ReaderPool
 from redlantern.safety import attempts, landlock, loopback, seal
 from redlantern.safety.attempts import Attempt

@@ -10,14 +10,8 @@ import json
 from collections.abc import Iterator
 from typing import Any
 
-from redlantern.models.language import (
-    GREEDY,
-    LanguageModelError,
-    Sampling,
-    UnixConnection,
-    Written,
-    chat_messages,
-)
+from redlantern.models.protocols import GREEDY, LanguageModelError, Sampling, Written
+from redlantern.models.wire import UnixConnection, chat_messages, events
 from redlantern.progress import Cancel
 from redlantern.safety.loopback import Link
 
@@ -40,6 +34,9 @@ class ServedModel:
     def fit(self, n_context: int, n_threads: int) -> None:
         """Keep prompts within so many tokens; how the server runs its model is its owner's business."""
         self._n_context = n_context
+
+    def start(self, cancel: Cancel) -> None:
+        """Nothing to start: the server is its owner's."""
 
     def window_tokens(self) -> int:
         """The context window that was asked for: the server does not say its own."""
@@ -100,12 +97,8 @@ class ServedModel:
                 said = str(json.loads(said)["error"]["message"])[:_MOST_REFUSAL_CHARS]
             raise LanguageModelError(f"at {self._link.server.address} refused the request ({said})")
         n_written = 0
-        for raw in answer:
-            if not raw.startswith(b"data: "):
-                continue
-            if raw.strip() == b"data: [DONE]":
-                break
-            choices = json.loads(raw[len(b"data: ") :]).get("choices") or []
+        for event in events(answer):
+            choices = event.get("choices") or []
             words = choices[0].get("delta", {}).get("content") if choices else None
             if words:
                 n_written += 1

@@ -13,7 +13,7 @@ from redlantern.answering.writing.drafting import build_draft_prompt
 from redlantern.answering.writing.instructions import as_material, is_to_a_model
 from redlantern.answering.writing.prompt import NoRoomError, Prompt, build_prompt
 from redlantern.collection.values import Citation
-from redlantern.models.language import LanguageModel, LanguageModelError, Sampling, Written
+from redlantern.models.protocols import LanguageModel, LanguageModelError, Sampling, Written
 from redlantern.progress import Cancel
 from redlantern.reading.values import CELL_SEPARATOR
 from redlantern.retrieval.plain_lines import cells_of

@@ -6,7 +6,7 @@ from redlantern.answering.evidence.lines import Candidate
 from redlantern.answering.sheet import DraftKind
 from redlantern.answering.writing.grammars import every_line_grammar, free_draft_grammar
 from redlantern.answering.writing.prompt import Prompt, fitted
-from redlantern.models.language import LanguageModel
+from redlantern.models.protocols import LanguageModel
 from redlantern.settings import Method
 
 MOST_LINES = 6

@@ -3,7 +3,7 @@
 import re
 
 from redlantern.answering.evidence.lines import Candidate, in_words
-from redlantern.models.language import neutral
+from redlantern.models.wire import neutral
 
 _TABLE_NUMBER = re.compile(r"^(?:Table|Figure|Tabelle|Abbildung)\s+(?:[A-Z][.-]?)?\d+(?:[.-]\d+)*[.:]*\s+(?=\S)")
 _CLAUSE_NUMBER = re.compile(r"^(?:[A-Z]\.)?\d{1,3}(?:\.\d{1,3})*\.?\s+(?=\S)")

@@ -14,7 +14,7 @@ from redlantern.answering.evidence.lines import Candidate
 from redlantern.answering.writing.grammars import BEST_LINES, sentence_grammar, stretch_grammar
 from redlantern.answering.writing.instructions import as_material
 from redlantern.errors import RedlanternError
-from redlantern.models.language import LanguageModel
+from redlantern.models.protocols import LanguageModel
 from redlantern.settings import Method
 
 FIXED = (

@@ -24,7 +24,7 @@ from redlantern.collection.joint import Joint
 from redlantern.collection.store import Collection
 from redlantern.collection.values import Citation
 from redlantern.models.embedding import Embedder
-from redlantern.models.language import LanguageModel, LanguageModelError
+from redlantern.models.protocols import LanguageModel, LanguageModelError
 from redlantern.progress import Cancel
 from redlantern.retrieval.index import Index
 from redlantern.settings import Method

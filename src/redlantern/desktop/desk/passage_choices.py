@@ -1,34 +1,34 @@
 """What a person decides about passages in a thread: pinned, put aside, and asked why not."""
 
-from typing import TYPE_CHECKING
-
-from PyQt6.QtCore import QObject
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from redlantern.answering.sheet import Evidence
-from redlantern.desktop import workbench
+from redlantern.application.questions import why_not
+from redlantern.desktop.desk.sheet_view import SheetView
+from redlantern.desktop.widgets.facsimile import Facsimile
+from redlantern.desktop.workspace import Workspace
 from redlantern.retrieval.hybrid import Spot
-
-if TYPE_CHECKING:
-    from redlantern.desktop.desk.room import Desk
 
 
 class PassageChoices(QObject):
     """The choices of the thread that goes on at a desk; each asks the shown question once more."""
 
-    def __init__(self, desk: "Desk") -> None:
-        super().__init__(desk)
-        self.desk = desk
+    again_wanted = pyqtSignal()
+
+    def __init__(self, workspace: Workspace, view: SheetView, facsimile: Facsimile) -> None:
+        super().__init__(view)
+        self._workspace, self._view, self._facsimile = workspace, view, facsimile
         self.put_aside: set[Spot] = set()
         self.pinned: set[Spot] = set()
-        desk.view.pin_wanted.connect(self.pin)
-        desk.view.put_aside_wanted.connect(self.leave_out)
-        desk.view.bring_back_wanted.connect(self.bring_back)
-        desk.view.why_not_wanted.connect(self.ask_why_not)
+        view.pin_wanted.connect(self.pin)
+        view.put_aside_wanted.connect(self.leave_out)
+        view.bring_back_wanted.connect(self.bring_back)
+        view.why_not_wanted.connect(self.ask_why_not)
 
     def begin(self) -> None:
         """A thread begins: nothing is pinned or put aside in it."""
         self.put_aside, self.pinned = set(), set()
-        self.desk.view.n_put_aside = 0
+        self._view.n_put_aside = 0
 
     def pin(self, evidence: Evidence) -> None:
         """Keep a passage first in this thread, or let go of it, and ask again."""
@@ -50,16 +50,17 @@ class PassageChoices(QObject):
 
     def ask_why_not(self) -> None:
         """Say where the page of the facsimile stands for the question of the shown sheet."""
-        desk, view = self.desk, self.desk.view
-        document, shown, sheet = desk.facsimile.document, desk.facsimile.page, view.sheet
-        if desk.opened is None or document is None or shown is None or sheet is None:
+        session, view = self._workspace.session, self._view
+        document, shown, sheet = self._facsimile.document, self._facsimile.page, view.sheet
+        if session is None or document is None or shown is None or sheet is None:
             view.show_why_not("Open a page from the shelf first; then ask again where it stands.")
             return
         page = (document.document_id, shown.page_number)
         view.show_why_not("Looking ...")
         named = f"{document.call_mark} page {page[1]}"
-        desk.run(
-            workbench.why_not(desk.opened.engine, sheet, desk.scope, page),
+        engine, scope = session.engine, self._workspace.scope
+        self._workspace.run(
+            lambda _: why_not(engine, sheet, scope, page),
             finished=lambda words: view.show_why_not(f"{named}. {words}"),
             failed=view.show_why_not,
         )
@@ -69,8 +70,8 @@ class PassageChoices(QObject):
         self.pinned = {one for one in self.pinned if not one.overlaps(_spot(evidence))}
 
     def _ask_once_more(self) -> None:
-        self.desk.view.n_put_aside = len(self.put_aside)
-        self.desk.ask_once_more()
+        self._view.n_put_aside = len(self.put_aside)
+        self.again_wanted.emit()
 
 
 def _spot(evidence: Evidence) -> Spot:

@@ -3,16 +3,12 @@
 from collections.abc import Callable
 from functools import partial
 from pathlib import PurePosixPath
-from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QInputDialog, QMenu, QPushButton
 
 from redlantern.collection.values import Document
-from redlantern.desktop import workbench
-
-if TYPE_CHECKING:
-    from redlantern.desktop.desk.room import Desk
+from redlantern.desktop.workspace import Workspace
 
 _MOST_FOLDERS = 12
 
@@ -20,24 +16,24 @@ _MOST_FOLDERS = 12
 class Scopes(QMenu):
     """The menu of the button that says how many documents are in scope. Filled anew each time it is opened."""
 
-    def __init__(self, desk: "Desk", button: QPushButton) -> None:
+    def __init__(self, workspace: Workspace, button: QPushButton) -> None:
         super().__init__(button)
-        self.desk, self.button = desk, button
+        self.workspace, self.button = workspace, button
         self.aboutToShow.connect(self.fill)
         button.setMenu(self)
 
     @property
     def kept(self) -> dict[str, list[str]]:
         """The kept scopes: from each name to the keys of its documents."""
-        opened = self.desk.opened
-        return dict(opened.scopes) if opened is not None else {}
+        session = self.workspace.session
+        return dict(session.scopes) if session is not None else {}
 
     def fill(self) -> None:
         """Fill the menu for the collection as it is now."""
         self.clear()
-        model, documents = self.desk.shelf.model, self.desk.shelf.model.readable
+        model, documents = self.workspace.documents_in_scope, self.workspace.documents_in_scope.readable
         self._add(self, "All documents", lambda: model.set_all_in_scope(True))
-        current = self.desk.current_document
+        current = self.workspace.shown_document
         if current is not None:
             name = current.call_mark.replace("&", "&&")
             self._add(self, f"Only {name}, whose page is open", lambda: self._only([current]))
@@ -63,7 +59,7 @@ class Scopes(QMenu):
 
     def keep(self, name: str) -> None:
         """Keep the present scope under a name; one that was kept under it is replaced."""
-        model = self.desk.shelf.model
+        model = self.workspace.documents_in_scope
         self._put(self.kept | {name: [one.key for one in model.readable if model.is_in_scope(one)]})
 
     def forget(self, name: str) -> None:
@@ -71,7 +67,7 @@ class Scopes(QMenu):
         self._put({one: keys for one, keys in self.kept.items() if one != name})
 
     def _only(self, documents: list[Document]) -> None:
-        self.desk.shelf.model.set_only(documents)
+        self.workspace.documents_in_scope.set_only(documents)
 
     def _add_groups(self, title: str, documents: list[Document], group_of: Callable[[Document], str]) -> None:
         groups: dict[str, list[Document]] = {}
@@ -90,14 +86,13 @@ class Scopes(QMenu):
         self._add(menu, f"{shown}   {len(documents)}", lambda: self._only(documents)).setEnabled(bool(documents))
 
     def _may_keep(self) -> bool:
-        opened = self.desk.opened
-        return opened is not None and not opened.only_reading
+        return self.workspace.can_change
 
     def _put(self, kept: dict[str, list[str]]) -> None:
-        opened = self.desk.opened
-        if opened is not None:
-            opened.scopes = kept
-            self.desk.run(workbench.keep_scopes(opened.engine, kept))
+        session = self.workspace.session
+        if session is not None:
+            session.scopes = kept
+            self.workspace.run(lambda _: session.engine.collection.facts.keep_scopes(kept))
 
     def _add(self, menu: QMenu, name: str, slot: Callable[[], object]) -> QAction:
         action = QAction(name, menu)

@@ -11,7 +11,7 @@ from redlantern.answering.sheet import Evidence, Sheet
 from redlantern.desktop.desk.answer_part import AnswerPart
 from redlantern.desktop.desk.changed import changed_notice, comparison_part
 from redlantern.desktop.desk.differing import side_rows
-from redlantern.desktop.desk.model_alone import ModelAlonePart
+from redlantern.desktop.desk.model_alone_part import ModelAlonePart
 from redlantern.desktop.desk.summary_part import SummaryPart
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.rows import (

@@ -3,7 +3,7 @@
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from redlantern.desktop.models.work import Offer
+from redlantern.application.models import Offer
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.rows import words_label
 from redlantern.desktop.widgets.status import duration_words

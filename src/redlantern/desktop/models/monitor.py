@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QVBoxLayou
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.rows import section_label, words_label
 from redlantern.models import machine
-from redlantern.models.language import LanguageModel
+from redlantern.models.protocols import LanguageModel
 
 _EVERY_MS = 1000
 _KEPT = 60

@@ -1,7 +1,9 @@
 """The models room: which models read and write here, what they are, how fast they are, and another one in their place."""
 
 import weakref
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 from PyQt6.QtWidgets import (
     QFileDialog,
@@ -12,40 +14,31 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from redlantern.application import models as work
+from redlantern.application.models import Offer, Registered, TriedWords
 from redlantern.application.opening import Models
+from redlantern.application.session import Session
 from redlantern.desktop.bridge import Task
-from redlantern.desktop.desk.room import Desk
 from redlantern.desktop.models.embedding_offer import EmbeddingOffer
 from redlantern.desktop.models.model_part import ModelPart
 from redlantern.desktop.models.monitor import Monitor
-from redlantern.desktop.models.work import (
-    Offer,
-    Registered,
-    TriedWords,
-    describe,
-    describe_embedding,
-    measure,
-    registered,
-    try_prompt,
-    use,
-    use_settings,
-)
 from redlantern.desktop.models.writing_settings import WritingSettings
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.rows import column_area, section_label, words_label
-from redlantern.desktop.workbench import Opened
+from redlantern.desktop.workspace import Workspace
+from redlantern.models.protocols import LanguageModel
 from redlantern.settings import Method
 
 
 class ModelsRoom(QWidget):
-    """The room. Everything that takes time is a task of the desk; one at a time, and Esc or Stop ends it."""
+    """The room. Everything that takes time is a task of the workspace; one at a time, and Esc or Stop ends it."""
 
-    def __init__(self, desk: Desk, models: Models) -> None:
+    def __init__(self, workspace: Workspace, models: Models) -> None:
         super().__init__()
-        self.desk, self._make, self._make_embedder = desk, models.language, models.embedder
+        self.workspace, self._make, self._make_embedder = workspace, models.language, models.embedder
         self.shown: Registered | None = None
         # Of which collection; no room may keep one alive that was closed.
-        self._of: weakref.ref[Opened] | None = None
+        self._of: weakref.ref[Session] | None = None
         self._task: Task | None = None
         self.language = ModelPart(
             "LANGUAGE MODEL", "Writes the answers, from the lines that were found and from nothing else."
@@ -72,32 +65,41 @@ class ModelsRoom(QWidget):
         self.try_button = QPushButton("Try")
         self.tried = words_label("", family=theme.SANS)
         self.settings = WritingSettings()
-        self.monitor = Monitor(lambda: desk.opened.engine.language_model if desk.opened is not None else None)
+        self.monitor = Monitor(self._language_model)
         self._build()
         self._connect()
         self._settle()
 
     def enter(self) -> None:
         """Look at the models when the room is first entered."""
-        opened = self.desk.opened
-        if opened is None:
+        session = self.workspace.session
+        if session is None:
             self.notice.setText("Open a collection first; its models are shown here.")
-        elif (self._of is None or self._of() is not opened) and self._task is None:
-            self._of = weakref.ref(opened)
-            self._start("Looking at the models ...", registered(opened.engine), self._on_registered)
+        elif (self._of is None or self._of() is not session) and self._task is None:
+            self._of = weakref.ref(session)
+            engine = session.engine
+            self._start("Looking at the models ...", lambda _: work.registered(engine), self._on_registered)
         self._settle()
 
     def bring_in(self, path: Path) -> None:
         """Check a model file and use it if it can be."""
-        self._start(f"Checking {path.name} ...", describe(path), lambda card: self._use(Path(card.path)))
+        self._start(
+            f"Checking {path.name} ...",
+            lambda task: work.describe(path, task.cancel),
+            lambda card: self._use(Path(card.path)),
+        )
 
     def bring_in_embedding(self, folder: Path | None) -> None:
         """Check an embedding model, None for the packaged one, and say what a change to it takes."""
-        opened = self.desk.opened
-        if opened is not None:
+        session = self.workspace.session
+        if session is not None:
             name = folder.name if folder is not None else "the packaged model"
-            work = describe_embedding(opened.engine, self._make_embedder, folder)
-            self._start(f"Checking {name} ...", work, self._on_offer)
+            engine, make = session.engine, self._make_embedder
+            self._start(
+                f"Checking {name} ...",
+                lambda task: work.describe_embedding(engine, make, folder, task.cancel),
+                self._on_offer,
+            )
 
     def _on_offer(self, offer: Offer) -> None:
         self.offer.show_offer(offer)
@@ -105,8 +107,8 @@ class ModelsRoom(QWidget):
 
     def _embed_anew(self, offer: Offer) -> None:
         """Begin to embed everything with the offered model, as an update: it is shown and cancelled at the bottom line."""
-        if self.desk.opened is not None:
-            self.desk.updates.embed_anew(self._make_embedder, offer.folder)
+        if self.workspace.session is not None:
+            self.workspace.updates.embed_anew(self._make_embedder, offer.folder)
 
     def _on_update_ended(self) -> None:
         self._of = None
@@ -122,20 +124,34 @@ class ModelsRoom(QWidget):
             self._settle()
 
     def _use(self, path: Path | None) -> None:
-        opened = self.desk.opened
-        if opened is not None:
-            self._start("Changing the model ...", use(opened.engine, self._make, path), self._on_registered)
+        session = self.workspace.session
+        if session is not None:
+            engine, make = session.engine, self._make
+            self._start(
+                "Changing the model ...",
+                lambda task: work.use_language_model(engine, make, path, task.cancel),
+                self._on_registered,
+            )
 
     def _measure(self, part: ModelPart, *, is_language: bool) -> None:
         shown = self.shown
         is_own = shown is not None and (shown.is_own if is_language else shown.has_own_embedding)
         path = Path(part.card.path) if part.card is not None and is_own else None
-        self._start("Measuring ...", measure(path, is_language), part.show_speeds)
+        self._start(
+            "Measuring ...",
+            lambda task: work.measure(path, is_language=is_language, cancel=task.cancel, on_step=task.stepped.emit),
+            part.show_speeds,
+        )
 
     def _use_settings(self, method: Method) -> None:
-        opened = self.desk.opened
-        if opened is not None:
-            self._start("Changing how it writes ...", use_settings(opened.engine, method), self._on_settings)
+        session = self.workspace.session
+        if session is not None:
+            engine = session.engine
+            self._start(
+                "Changing how it writes ...",
+                lambda task: work.use_settings(engine, method, task.cancel),
+                self._on_settings,
+            )
 
     def _on_settings(self, method: Method) -> None:
         self.settings.show_method(method, may_change=self._may_change)
@@ -144,26 +160,35 @@ class ModelsRoom(QWidget):
 
     @property
     def _may_change(self) -> bool:
-        return self.desk.opened is not None and not self.desk.opened.only_reading
+        return self.workspace.can_change
+
+    def _language_model(self) -> LanguageModel | None:
+        session = self.workspace.session
+        return session.engine.language_model if session is not None else None
 
     def _try(self) -> None:
-        opened, prompt = self.desk.opened, self.prompt.text().strip()
-        if opened is None or not prompt:
+        session, prompt = self.workspace.session, self.prompt.text().strip()
+        if session is None or not prompt:
             self.notice.setText("Type a prompt first.")
             self._settle()
             return
-        self._start("Writing ...", try_prompt(opened.engine, prompt), self._on_tried)
+        engine = session.engine
+        self._start(
+            "Writing ...",
+            lambda task: work.try_prompt(engine, prompt, cancel=task.cancel, on_step=task.stepped.emit),
+            self._on_tried,
+        )
 
-    def _start(self, said: str, work: object, finished: object) -> None:
+    def _start(self, words: str, function: Callable[[Task], Any], finished: Callable[[Any], object]) -> None:
         self.stop()
-        self.notice.setText(said)
+        self.notice.setText(words)
 
         def done(result: object) -> None:
             if self._task is task:
                 self._task = None
                 self.notice.setText("")
                 self._settle()
-                finished(result)  # type: ignore[operator]
+                finished(result)
 
         def failed(reason: str) -> None:
             if self._task is task:
@@ -171,7 +196,7 @@ class ModelsRoom(QWidget):
                 self.notice.setText(reason)
                 self._settle()
 
-        task = self.desk.run(work, stepped=self._on_step, finished=done, failed=failed)  # type: ignore[arg-type]
+        task = self.workspace.run(function, stepped=self._on_step, finished=done, failed=failed)
         self._task = task
         self._settle()
 
@@ -194,8 +219,8 @@ class ModelsRoom(QWidget):
         self.shown = found
         self.language.show_card(found.language)
         self.embedding.show_card(found.embedding)
-        if self.desk.opened is not None:
-            self.settings.show_method(self.desk.opened.engine.method, may_change=self._may_change)
+        if self.workspace.session is not None:
+            self.settings.show_method(self.workspace.session.engine.method, may_change=self._may_change)
         if found.missing:
             self.notice.setText(
                 f"The model file {found.missing} is gone, so the packaged model writes until it is back."
@@ -209,7 +234,7 @@ class ModelsRoom(QWidget):
 
     def _settle(self) -> None:
         """Offer what can be done just now."""
-        is_open, is_free = self.desk.opened is not None, self._task is None
+        is_open, is_free = self.workspace.session is not None, self._task is None
         may_change = self._may_change
         for button in (self.language.measure_button, self.embedding.measure_button, self.try_button, self.prompt):
             button.setEnabled(is_open and is_free and self.shown is not None)
@@ -217,7 +242,7 @@ class ModelsRoom(QWidget):
         self.language.bring_button.setEnabled(may_change)
         self.language.back_button.setVisible(self.shown is not None and self.shown.is_own)
         self.language.back_button.setEnabled(may_change)
-        may_exchange = may_change and not self.desk.is_updating
+        may_exchange = may_change and not self.workspace.is_updating
         self.embedding.bring_button.setEnabled(may_exchange)
         self.embedding.back_button.setVisible(self.shown is not None and self.shown.has_own_embedding)
         self.embedding.back_button.setEnabled(may_exchange)
@@ -239,8 +264,8 @@ class ModelsRoom(QWidget):
         self.embedding.bring_button.clicked.connect(self._choose_folder)
         self.embedding.back_button.clicked.connect(lambda: self.bring_in_embedding(None))
         self.offer.agreed.connect(self._embed_anew)
-        self.desk.updates.began.connect(self._settle)
-        self.desk.updates.ended.connect(self._on_update_ended)
+        self.workspace.updates.began.connect(self._settle)
+        self.workspace.updates.ended.connect(self._on_update_ended)
         self.language.measure_button.clicked.connect(lambda: self._measure(self.language, is_language=True))
         self.embedding.measure_button.clicked.connect(lambda: self._measure(self.embedding, is_language=False))
         self.language.bring_button.clicked.connect(self._choose_file)

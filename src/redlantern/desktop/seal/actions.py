@@ -7,21 +7,21 @@ from typing import Any
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox, QWidget
 
+from redlantern.application import upkeep
 from redlantern.application.opening import NewKey
 from redlantern.collection.opening import files_of
 from redlantern.collection.upkeep import ErasedCollection
-from redlantern.collection.upkeep.erasing_everything import CANNOT_PROMISE, Everything
+from redlantern.collection.upkeep.erasing_everything import CANNOT_PROMISE, Everything, erase_everything, everything
 from redlantern.collection.upkeep.mending import Mended
-from redlantern.desktop.desk.room import Desk
-from redlantern.desktop.seal import work as seal_work
 from redlantern.desktop.seal.room import SealRoom
+from redlantern.desktop.widgets.file_names import COLLECTION_ENDING, COLLECTIONS
 from redlantern.desktop.widgets.key_dialog import HOLDING_NAMES, ask_for_key
+from redlantern.desktop.workspace import Workspace
 from redlantern.progress import Progress
+from redlantern.safety import secretstore
 from redlantern.safety.keys import Holding
 
-COLLECTION_ENDING = ".redlantern"
-COLLECTIONS = f"Collections (*{COLLECTION_ENDING})"
-_NOT_REACHED = "It cannot reach:\n" + "\n".join(f"- {one}" for one in CANNOT_PROMISE)
+_NOT_REACHED = "It cannot reach:\n" + "\n".join(f"- {limit}" for limit in CANNOT_PROMISE)
 
 
 class SealActions(QObject):
@@ -31,9 +31,9 @@ class SealActions(QObject):
     closing_wanted = pyqtSignal(object)
     end_wanted = pyqtSignal()
 
-    def __init__(self, parent: QWidget, desk: Desk, room: SealRoom) -> None:
+    def __init__(self, parent: QWidget, workspace: Workspace, room: SealRoom) -> None:
         super().__init__(parent)
-        self._parent, self._desk, self._room = parent, desk, room
+        self._parent, self._workspace, self._room = parent, workspace, room
         wishes: tuple[tuple[Any, Callable[[], None]], ...] = (
             (room.key_wanted, self.change_key), (room.backup_wanted, self.back_up), (room.move_wanted, self.move),
             (room.check_wanted, self.check), (room.erase_wanted, self.erase_collection),
@@ -46,56 +46,67 @@ class SealActions(QObject):
     def change_key(self) -> None:
         """Ask what is to open the collection, and encrypt it anew."""
         if self._is_free():
-            self._run(seal_work.has_secret_store, self._ask_for_key, "Looking for a secret store ...")
+            self._run(lambda _: secretstore.is_there(), self._ask_for_key, "Looking for a secret store ...")
 
     def back_up(self) -> None:
         """Ask where to, and write a copy."""
-        opened = self._desk.opened
-        if opened is None:
+        session = self._workspace.session
+        if session is None:
             return
-        path = opened.engine.collection.path
+        collection = session.engine.collection
+        path = collection.path
         proposed = str(path.with_name(f"{path.stem} backup{COLLECTION_ENDING}"))
         target = self._ask_for_file("Where to write the backup", proposed)
         if target is None:
             return
-        present = opened.engine.collection.holding
+        present = collection.holding
         chosen = ask_for_key(
             self._parent, "What opens the backup?", "Write the backup", has_secret_store=present is Holding.LOGIN,
             present=present, ways=(Holding.PASSPHRASE,) if present is Holding.PASSPHRASE else tuple(Holding),
         )  # fmt: skip
         if chosen is not None:
             self._run(
-                seal_work.back_up(opened.engine, target, chosen),
+                lambda task: upkeep.back_up(collection, target, chosen, report=task.report, cancel=task.cancel),
                 lambda _: self._tell(f"{target} holds everything as it was at this moment, under a key of its own."),
                 "Writing the backup ...",
             )
 
     def move(self) -> None:
         """Ask for another name or place."""
-        opened = self._desk.opened
-        if opened is None or not self._is_free():
+        session = self._workspace.session
+        if session is None or not self._is_free():
             return
-        target = self._ask_for_file("The new name or place of this collection", str(opened.engine.collection.path))
-        if target is not None and target != opened.engine.collection.path:
+        target = self._ask_for_file("The new name or place of this collection", str(session.engine.collection.path))
+        if target is not None and target != session.engine.collection.path:
 
             def done(_: object) -> None:
                 self.moved.emit()
                 self._tell(f"The collection is now {target}.")
 
-            self._run_alone(seal_work.move(opened.engine, target), done, "The collection is being moved.")
+            collection = session.engine.collection
+            self._run_alone(
+                lambda task: upkeep.move(collection, target, report=task.report, cancel=task.cancel),
+                done,
+                "The collection is being moved.",
+            )
 
     def check(self) -> None:
         """Verify the collection, and offer to mend it."""
-        opened = self._desk.opened
-        if opened is not None and self._is_free():
-            self._run(seal_work.check(opened.engine), self._on_checked, "Checking every page, passage and vector ...")
+        session = self._workspace.session
+        if session is not None and self._is_free():
+            engine = session.engine
+            self._run(
+                lambda task: upkeep.check(engine, report=task.report, cancel=task.cancel),
+                self._on_checked,
+                "Checking every page, passage and vector ...",
+            )
 
     def erase_collection(self) -> None:
         """Erase the open collection, after a yes."""
-        opened = self._desk.opened
-        if opened is None or not self._is_free():
+        session = self._workspace.session
+        if session is None or not self._is_free():
             return
-        path = opened.engine.collection.path
+        path = session.engine.collection.path
         files = "\n".join(str(one) for one in files_of(path))
         if not self._is_sure(
             "Erase this collection?", f"Its key goes first, then these files:\n{files}\n\n{_NOT_REACHED}", "Erase"
@@ -105,19 +116,19 @@ class SealActions(QObject):
 
     def erase_everything(self) -> None:
         """Show what is there, and erase all of it after the word was typed."""
-        self._run(seal_work.look_at_everything, self._confirm_everything, "Looking what there is ...")
+        self._run(lambda _: everything(), self._confirm_everything, "Looking what there is ...")
 
     def export_journal(self) -> None:
         """Ask where to, and write the journal."""
-        opened = self._desk.opened
-        if opened is None:
+        session = self._workspace.session
+        if session is None:
             return
-        proposed = str(opened.engine.collection.path.with_suffix(".journal.jsonl"))
+        proposed = str(session.engine.collection.path.with_suffix(".journal.jsonl"))
         chosen, _ = QFileDialog.getSaveFileName(self._parent, "Where to write the journal", proposed)
         if chosen:
-            work = seal_work.export_journal(opened.engine, Path(chosen))
+            collection = session.engine.collection
             self._run(
-                work,
+                lambda _: upkeep.export_journal(collection, Path(chosen)),
                 lambda n: self._tell(f"{n} entries written to {chosen}. It is in plain text there."),
                 "Exporting ...",
             )
@@ -135,21 +146,24 @@ class SealActions(QObject):
                 self._room.server_changed()
                 self._tell("Close and start Red Lantern again for this to take effect.")
 
-            self._run(seal_work.choose_server(address.strip(), ""), done, "")
+            self._run(lambda _: upkeep.choose_server(address.strip()), done, "")
 
     def _ask_for_key(self, has_secret_store: bool) -> None:
-        opened = self._desk.opened
-        if opened is None:
+        session = self._workspace.session
+        if session is None:
             return
         self._tell("")
-        present = opened.engine.collection.holding
+        present = session.engine.collection.holding
         chosen = ask_for_key(
             self._parent, "What opens this collection?", "Encrypt anew", has_secret_store=has_secret_store, present=present
         )  # fmt: skip
         if chosen is not None and self._is_free():
-            work = seal_work.change_key(opened.engine, chosen)
-            words = "Everything is being encrypted anew."
-            self._run_alone(work, lambda others: self._on_key_changed(chosen, others), words)
+            collection = session.engine.collection
+            self._run_alone(
+                lambda task: upkeep.change_key(collection, chosen, report=task.report, cancel=task.cancel),
+                lambda others: self._on_key_changed(chosen, others),
+                "Everything is being encrypted anew.",
+            )
 
     def _on_key_changed(self, chosen: NewKey, others: list[Path]) -> None:
         old = (
@@ -164,13 +178,18 @@ class SealActions(QObject):
             self._tell("The collection is whole: every page, passage and vector is there and fits.")
             return
         said = "\n".join(faults[:12]) + (f"\nand {len(faults) - 12} more" if len(faults) > 12 else "")
-        opened = self._desk.opened
+        session = self._workspace.session
         words = (
             f"{said}\n\nMending keeps everything that can still be read and puts the damaged file aside; "
             "the next update reads the rest again."
         )
-        if opened is not None and self._is_sure("This collection is damaged", words, "Mend"):
-            self._run_alone(seal_work.mend(opened.engine), self._on_mended, "The collection is being mended.")
+        if session is not None and self._is_sure("This collection is damaged", words, "Mend"):
+            engine = session.engine
+            self._run_alone(
+                lambda task: upkeep.mend(engine, report=task.report, cancel=task.cancel),
+                self._on_mended,
+                "The collection is being mended.",
+            )
 
     def _on_mended(self, mended: Mended) -> None:
         lost = f" To be read again: {', '.join(mended.lost)}. Update the shelf for that." if mended.lost else ""
@@ -185,7 +204,7 @@ class SealActions(QObject):
             )
             self.moved.emit()
 
-        self._run(seal_work.erase_collection(path), done, "Erasing ...")
+        self._run(lambda _: upkeep.erase_collection(path), done, "Erasing ...")
 
     def _confirm_everything(self, found: Everything) -> None:
         lines = "\n".join(found.lines)
@@ -193,7 +212,9 @@ class SealActions(QObject):
             self._parent, "Erase everything?", f"This goes for good:\n{lines}\n\n{_NOT_REACHED}\n\nType erase to go on:"
         )
         if is_given and typed.strip() == "erase":
-            self.closing_wanted.emit(lambda: self._run(seal_work.erase_all(found), self._on_all_erased, "Erasing ..."))
+            self.closing_wanted.emit(
+                lambda: self._run(lambda _: erase_everything(found), self._on_all_erased, "Erasing ...")
+            )
         else:
             self._tell("Nothing was erased.")
 
@@ -202,7 +223,7 @@ class SealActions(QObject):
         self.moved.emit()
 
     def _is_free(self) -> bool:
-        if self._desk.is_asking or self._desk.is_updating or self._desk.upkeep.is_running:
+        if not self._workspace.is_free:
             self._tell("Wait until the answer or the reading is finished, or stop it; then try again.")
             return False
         return True
@@ -234,12 +255,12 @@ class SealActions(QObject):
         def progressed(progress: Progress) -> None:
             self._room.say(f"{progress.stage}: {progress.done} of {progress.total} {progress.unit}")
 
-        self._desk.run(work, finished=done, failed=failed, progressed=progressed)
+        self._workspace.run(work, finished=done, failed=failed, progressed=progressed)
 
     def _run_alone(self, work: Callable[[Any], Any], done: Callable[[Any], None], words: str) -> None:
         """Have work done that has the collection's file alone: questions wait, and the status line can stop it."""
         self._tell(f"{words} Questions wait until that is done.")
-        self._desk.upkeep.begin(work, words, finished=done, failed=self._tell)
+        self._workspace.upkeep.begin(work, words, finished=done, failed=self._tell)
 
     def _tell(self, words: str) -> None:
         self._room.say(words)

@@ -7,9 +7,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from redlantern.desktop.bridge import Task
-from redlantern.desktop.seal import work as seal_work
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.rows import section_label, words_label
+from redlantern.models import proof
 from redlantern.models.proof import Proof
 from redlantern.safety import attempts
 from redlantern.safety.attempts import Attempt
@@ -73,7 +73,7 @@ class ProofPane(QWidget):
         if self._task is None:
             self.test_button.setEnabled(False)
             self.verdict.setText("Every process is trying ...")
-            self._task = Task(seal_work.prove)
+            self._task = Task(lambda _: proof.prove())
             self._task.finished.connect(self._on_proved)
             self._task.failed.connect(self._on_failed)
             self._task.start()

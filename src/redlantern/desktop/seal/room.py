@@ -16,16 +16,19 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from redlantern.application import upkeep
 from redlantern.application.upkeep import CollectionState
 from redlantern.collection.process_lock import LOCK_ENDING
-from redlantern.desktop.desk.room import Desk
-from redlantern.desktop.seal import work as seal_work
 from redlantern.desktop.seal.proof_pane import ProofPane
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.rows import section_label, words_label
+from redlantern.desktop.workspace import Workspace
 from redlantern.safety import loopback
 from redlantern.safety.keys import Holding
 from redlantern.safety.seal import SealState
+
+_NEWEST = 300
+"""So many of the journal's newest entries are shown."""
 
 
 class SealRoom(QWidget):
@@ -42,11 +45,11 @@ class SealRoom(QWidget):
     server_wanted = pyqtSignal()
     idle_changed = pyqtSignal(int)
 
-    def __init__(self, seal: SealState, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace, seal: SealState) -> None:
         super().__init__()
         self.setObjectName("sheet")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self._desk = desk
+        self._workspace = workspace
         self.standing: CollectionState | None = None
         self.notice = words_label("", family=theme.SANS, name="problem")
         self.proof_pane = ProofPane(seal)
@@ -69,11 +72,14 @@ class SealRoom(QWidget):
 
     def enter(self) -> None:
         """The room is shown: look how things stand."""
-        opened = self._desk.opened
-        if opened is None:
+        session = self._workspace.session
+        if session is None:
             self.show_standing(None)
         else:
-            self._desk.run(seal_work.standing(opened.engine), finished=self.show_standing, failed=self.notice.setText)
+            collection = session.engine.collection
+            self._workspace.run(
+                lambda _: upkeep.state_of(collection, _NEWEST), finished=self.show_standing, failed=self.notice.setText
+            )
 
     def close_room(self) -> None:
         """Wait for a test that runs."""
@@ -87,14 +93,14 @@ class SealRoom(QWidget):
     def show_standing(self, standing: CollectionState | None) -> None:
         """Show how the open collection stands; None when there is none."""
         self.standing = standing
-        opened = self._desk.opened
-        can_change = opened is not None and not opened.only_reading
+        session = self._workspace.session
+        can_change = self._workspace.can_change
         for button in self._needs_change:
             button.setEnabled(can_change)
         for button in self._needs_open:
-            button.setEnabled(opened is not None)
+            button.setEnabled(session is not None)
         self.idle.setEnabled(can_change)
-        if standing is None or opened is None:
+        if standing is None or session is None:
             self._holding.setText("No collection is open.")
             self._files.setText("")
             self._plain.setText("")
@@ -107,7 +113,7 @@ class SealRoom(QWidget):
         self._files.setText("\n".join(lines))
         self._plain.setText(standing.plain_search or "Not searched yet.")
         self.idle.blockSignals(True)
-        self.idle.setValue(opened.idle_minutes)
+        self.idle.setValue(session.idle_minutes)
         self.idle.blockSignals(False)
         self.questions_box.setChecked(standing.keeps_questions)
         self._show_journal(standing)
@@ -237,28 +243,34 @@ class SealRoom(QWidget):
         self.plain_button.clicked.connect(self.search_plain)
         self.idle.valueChanged.connect(self.idle_changed)
         self.questions_box.clicked.connect(self._on_questions)
-        self._desk.documents_changed.connect(self._on_documents)
+        self._workspace.documents_changed.connect(self._on_documents)
 
     # What happens
 
     def search_plain(self) -> None:
         """Look for plain text now."""
-        opened = self._desk.opened
-        if opened is not None:
+        session = self._workspace.session
+        if session is not None:
             self._plain.setText("Searching ...")
             self.plain_button.setEnabled(False)
-            self._desk.run(
-                seal_work.search_plain(opened.engine), finished=lambda _: self.enter(), failed=self._plain.setText
+            collection = session.engine.collection
+            self._workspace.run(
+                lambda task: upkeep.search_plain(collection, report=task.report, cancel=task.cancel),
+                finished=lambda _: self.enter(),
+                failed=self._plain.setText,
             )
 
     def _on_documents(self) -> None:
-        if self._desk.opened is None:
+        if self._workspace.session is None:
             self.show_standing(None)
 
     def _on_questions(self, is_wanted: bool) -> None:
-        if self._desk.opened is not None:
-            work = seal_work.keep_questions(self._desk.opened.engine, is_wanted)
-            self._desk.run(work, finished=lambda _: self.enter(), failed=self.say)
+        session = self._workspace.session
+        if session is not None:
+            journal = session.engine.collection.journal
+            self._workspace.run(
+                lambda _: journal.keep_questions(is_wanted), finished=lambda _: self.enter(), failed=self.say
+            )
 
     def _show_server(self) -> None:
         link, chosen = loopback.link(), loopback.chosen_server()

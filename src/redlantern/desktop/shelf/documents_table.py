@@ -28,7 +28,7 @@ from PyQt6.QtWidgets import (
 from redlantern.collection.fingerprints import Version
 from redlantern.collection.values import Document
 from redlantern.desktop.widgets import drawing, theme
-from redlantern.desktop.widgets.ribbons import ShelfModel
+from redlantern.desktop.widgets.documents_in_scope import DocumentsInScope
 from redlantern.reading.language import KNOWN
 
 _DOCUMENT = Qt.ItemDataRole.UserRole
@@ -103,7 +103,7 @@ _COLUMNS = (
 class DocumentsModel(QAbstractTableModel):
     """The documents of the shelf as a table; the box in the first column is the shelf's own scope."""
 
-    def __init__(self, shelf: ShelfModel) -> None:
+    def __init__(self, shelf: DocumentsInScope) -> None:
         super().__init__()
         self._shelf = shelf
         self.documents: list[Document] = []

@@ -5,22 +5,22 @@ from pathlib import Path
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMessageBox, QPushButton, QWidget
 
+from redlantern.application import documents
+from redlantern.application.upkeep import erase_documents
 from redlantern.collection.upkeep import Erased
 from redlantern.collection.values import Document
-from redlantern.desktop import workbench
-from redlantern.desktop.desk.room import Desk
-from redlantern.desktop.seal import work as seal_work
 from redlantern.desktop.shelf.documents_table import DocumentsTable
+from redlantern.desktop.workspace import Workspace
 from redlantern.safety.names import path_text, visible
 
 
 class Removal(QFrame):
     """The line under the list that tells what was done, with what is done to the documents chosen in it."""
 
-    def __init__(self, parent: QWidget, desk: Desk, table: DocumentsTable) -> None:
+    def __init__(self, parent: QWidget, workspace: Workspace, table: DocumentsTable) -> None:
         super().__init__()
         self.setObjectName("notice")
-        self._parent, self._desk, self._table = parent, desk, table
+        self._parent, self._workspace, self._table = parent, workspace, table
         self._undo_paths: list[Path] = []
         self.words, self.undo_button = QLabel(), QPushButton("Undo")
         self.words.setTextFormat(Qt.TextFormat.PlainText)
@@ -36,11 +36,15 @@ class Removal(QFrame):
     def take_out(self) -> None:
         """Take the files of the chosen documents out of the collection; it can be undone."""
         paths = list(dict.fromkeys(one.file_path for one in self.own()))
-        if not paths or self._desk.opened is None or self._desk.is_updating:
+        session = self._workspace.session
+        if not paths or session is None or self._workspace.is_updating:
             return
-        n_within = sum(one.file_path in paths for one in self._documents()) - len(paths)
-        work = workbench.take_out(self._desk.opened.engine, [path_text(path) for path in paths])
-        self._desk.run(work, finished=self._desk.show_documents)
+        n_within = sum(one.file_path in paths for one in self._workspace.documents) - len(paths)
+        engine = session.engine
+        self._workspace.run(
+            lambda _: documents.take_out(engine, [path_text(path) for path in paths]),
+            finished=self._workspace.show_documents,
+        )
         counted = visible(path_text(paths[0].name)) if len(paths) == 1 else f"{len(paths)} files"
         within = f", with {n_within} documents within," if n_within else ""
         self.tell(f"{counted}{within} taken out of the collection. On disk nothing was changed.", paths)
@@ -49,14 +53,13 @@ class Removal(QFrame):
         """Read again what was just taken out."""
         paths, self._undo_paths = self._undo_paths, []
         self.hide()
-        self._desk.updates.read_again({path: "" for path in paths if path.exists()})
+        self._workspace.updates.read_again({path: "" for path in paths if path.exists()})
 
     def erase(self) -> None:
         """Erase the chosen documents for good, after a yes."""
-        opened = self._desk.opened
+        session = self._workspace.session
         chosen = self.own()
-        is_busy = self._desk.is_updating or self._desk.is_asking or self._desk.upkeep.is_running
-        if not chosen or opened is None or is_busy:
+        if not chosen or session is None or not self._workspace.is_free:
             return
         paths = list(dict.fromkeys(one.file_path for one in chosen))
         names = "\n".join(visible(path_text(path)) for path in paths[:10]) + (
@@ -74,9 +77,9 @@ class Removal(QFrame):
         box.setDefaultButton(box.addButton("Leave them", QMessageBox.ButtonRole.RejectRole))
         box.exec()
         if box.clickedButton() is yes:
-            work = seal_work.erase_documents(opened.engine, chosen)
-            self._desk.upkeep.begin(
-                work,
+            engine = session.engine
+            self._workspace.upkeep.begin(
+                lambda _: erase_documents(engine, chosen),
                 "Documents are being erased.",
                 finished=self._on_erased,
                 failed=lambda reason: self.tell(reason, []),
@@ -103,8 +106,7 @@ class Removal(QFrame):
         )
         looked = " ".join(left) if left else "Looked through the file: nothing of it is left there."
         self.tell(f"{counted}{cited}. {looked} Backups, if there are any, were not reached.", [])
-        if self._desk.opened is not None:
-            self._desk.run(workbench.reload(self._desk.opened.engine), finished=self._desk.reload)
-
-    def _documents(self) -> list[Document]:
-        return self._desk.opened.documents if self._desk.opened is not None else []
+        session = self._workspace.session
+        if session is not None:
+            engine = session.engine
+            self._workspace.run(lambda _: documents.reload(engine), finished=self._workspace.reloaded.emit)

@@ -3,12 +3,12 @@
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
+from redlantern.application.trials import Tried, TriedPassage, try_ranking
 from redlantern.collection.values import Citation
 from redlantern.desktop.bridge import Task
-from redlantern.desktop.desk.room import Desk
-from redlantern.desktop.trials.work import Tried, TriedPassage, try_ranking
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.rows import CitedRow, column_area, first_words, section_label, words_label
+from redlantern.desktop.workspace import Workspace
 
 _SHOWN_CHARS = 90
 _INTRODUCTION = (
@@ -63,9 +63,9 @@ class TrialsRoom(QWidget):
 
     page_wanted = pyqtSignal(object)
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, workspace: Workspace) -> None:
         super().__init__()
-        self.desk = desk
+        self.workspace = workspace
         self.tried: Tried | None = None
         self.rows: list[list[RankedRow]] = []
         self._task: Task | None = None
@@ -95,29 +95,29 @@ class TrialsRoom(QWidget):
 
     def enter(self) -> None:
         """Take over the desk's question when none was tried yet."""
-        sheet = self.desk.view.sheet
-        if not self.question.text() and sheet is not None:
-            self.question.setText(sheet.standalone_question)
+        if not self.question.text():
+            self.question.setText(self.workspace.shown_question)
         for widget in (self.question, self.try_button):
-            widget.setEnabled(self.desk.opened is not None)
+            widget.setEnabled(self.workspace.session is not None)
         self.question.setFocus()
 
     def try_question(self) -> None:
         """Rank for the question in the bar."""
-        text, opened = self.question.text().strip(), self.desk.opened
-        if opened is None:
+        text, session = self.question.text().strip(), self.workspace.session
+        if session is None:
             return
         if not text:
             self.notice.setText("The question is empty. Type what you want to find.")
             return
         self.notice.setText("Ranking ...")
-        self._task = self.desk.run(
-            try_ranking(opened.engine, text, self.desk.scope), finished=self._on_tried, failed=self._on_failed
+        engine, scope = session.engine, self.workspace.scope
+        self._task = self.workspace.run(
+            lambda _: try_ranking(engine, text, scope), finished=self._on_tried, failed=self._on_failed
         )
 
     def _on_tried(self, tried: Tried) -> None:
         self.tried = tried
-        scope = self.desk.scope
+        scope = self.workspace.scope
         said = [f"“{typed}” searched as “{form}”" for typed, form in tried.mended.items()]
         said.append("All documents in scope" if scope is None else f"{len(scope)} documents in scope")
         said.append("Click or Enter lights a passage in every column; once more opens its page on the desk")

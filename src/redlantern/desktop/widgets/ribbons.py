@@ -1,8 +1,6 @@
 """The shelf: every document with its call-mark, whether it is in scope, and a ribbon of its pages lit by the question."""
 
-from enum import IntEnum
-
-from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QRect, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QModelIndex, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFontMetrics, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import (
     QAbstractItemView,
@@ -21,6 +19,7 @@ from PyQt6.QtWidgets import (
 
 from redlantern.collection.values import Document
 from redlantern.desktop.widgets import drawing, theme
+from redlantern.desktop.widgets.documents_in_scope import BY_WORDS, DocumentsInScope, Role
 
 _ROW_HEIGHT = 54
 _BOX = 15
@@ -28,118 +27,6 @@ _LEFT = 12
 _TICK_HEIGHT = 15
 _MANY = 12
 """About so many documents are seen at once; of more, those that speak to a question may be out of sight."""
-
-
-BY_WORDS = "by words so far"
-
-
-class _Role(IntEnum):
-    DOCUMENT = Qt.ItemDataRole.UserRole
-    STRENGTHS = Qt.ItemDataRole.UserRole + 1
-
-
-class ShelfModel(QAbstractListModel):
-    """The documents as rows. A row's check says whether it is in scope; refused documents never are."""
-
-    scope_changed = pyqtSignal()
-
-    def __init__(self) -> None:
-        super().__init__()
-        self._documents: list[Document] = []
-        self._left_out: set[str] = set()
-        self._strengths: dict[tuple[int, int], float] = {}
-        self._shown: list[Document] = []
-        self._is_best_first = False
-
-    def set_documents(self, documents: list[Document]) -> None:
-        """Show these; what was left out of scope stays out, known by its content."""
-        self._documents = documents
-        self._arrange()
-        self.scope_changed.emit()
-
-    def set_best_first(self, is_best_first: bool) -> None:
-        """Show the documents that the question finds most strongly first, or all in the order of their paths."""
-        self._is_best_first = is_best_first
-        self._arrange()
-
-    def set_strengths(self, strengths: dict[tuple[int, int], float]) -> None:
-        """Light the ribbons: (document id, page number) to 0..1."""
-        self._strengths = strengths
-        if self._is_best_first:
-            self._arrange()
-        elif self._documents:
-            self.dataChanged.emit(self.index(0), self.index(len(self._documents) - 1))
-
-    @property
-    def readable(self) -> list[Document]:
-        """The documents that could be read."""
-        return [one for one in self._documents if not one.is_refused]
-
-    def scope(self) -> frozenset[int] | None:
-        """The documents in scope; None when that is all of them."""
-        chosen = [one for one in self.readable if one.key not in self._left_out]
-        return None if len(chosen) == len(self.readable) else frozenset(one.document_id for one in chosen)
-
-    def set_all_in_scope(self, is_in: bool) -> None:
-        """Take all documents into scope, or none."""
-        self._left_out = set() if is_in else {one.key for one in self.readable}
-        self._changed()
-
-    def is_in_scope(self, document: Document) -> bool:
-        """Whether questions draw on it."""
-        return not document.is_refused and document.key not in self._left_out
-
-    def set_only(self, documents: list[Document]) -> None:
-        """Take these documents into scope, and no others."""
-        self._left_out = {one.key for one in self.readable} - {one.key for one in documents}
-        self._changed()
-
-    def set_in_scope(self, documents: list[Document], is_in: bool) -> None:
-        """Take some documents into scope, or leave them out."""
-        keys = {one.key for one in documents if not one.is_refused}
-        self._left_out = self._left_out - keys if is_in else self._left_out | keys
-        self._changed()
-
-    def toggle(self, index: QModelIndex) -> None:
-        """Take a document into scope or leave it out."""
-        document: Document = index.data(_Role.DOCUMENT)
-        if not document.is_refused:
-            self._left_out ^= {document.key}
-            self._changed()
-
-    def rowCount(self, parent: QModelIndex | None = None) -> int:
-        """How many documents there are."""
-        return len(self._shown)
-
-    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        """What a row shows, says aloud and holds."""
-        document = self._shown[index.row()]
-        is_in = not document.is_refused and document.key not in self._left_out
-        if role == _Role.DOCUMENT:
-            return document
-        if role == _Role.STRENGTHS:
-            place = document.document_id
-            return [self._strengths.get((place, number), 0.0) for number in range(1, document.n_pages + 1)]
-        if role == Qt.ItemDataRole.CheckStateRole:
-            return Qt.CheckState.Checked if is_in else Qt.CheckState.Unchecked
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
-            state = "refused" if document.is_refused else "in scope" if is_in else "left out"
-            state += "" if document.has_meaning else f", found {BY_WORDS}"
-            return f"{document.call_mark} {document.title}, {document.n_pages} pages, {state}"
-        return None
-
-    def _arrange(self) -> None:
-        self.beginResetModel()
-        best: dict[int, float] = {}
-        for (document_id, _), strength in self._strengths.items() if self._is_best_first else ():
-            best[document_id] = max(strength, best.get(document_id, 0.0))
-        # Stable: those that are found alike stay in the order of their paths.
-        self._shown = sorted(self._documents, key=lambda one: -best.get(one.document_id, 0.0))
-        self.endResetModel()
-
-    def _changed(self) -> None:
-        self.dataChanged.emit(self.index(0), self.index(max(0, len(self._documents) - 1)))
-        self.scope_changed.emit()
 
 
 class _Delegate(QStyledItemDelegate):
@@ -152,7 +39,7 @@ class _Delegate(QStyledItemDelegate):
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         """Draw a row."""
         assert painter is not None
-        document: Document = index.data(_Role.DOCUMENT)
+        document: Document = index.data(Role.DOCUMENT)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         colours, area = theme.LAMPLIGHT, option.rect
@@ -183,7 +70,7 @@ class _Delegate(QStyledItemDelegate):
             )
             painter.drawText(QRect(left, area.top() + 28, area.width(), 18), Qt.AlignmentFlag.AlignVCenter, reason)
         else:
-            self._paint_ribbon(painter, ribbon_of(area), index.data(_Role.STRENGTHS), is_in)
+            self._paint_ribbon(painter, ribbon_of(area), index.data(Role.STRENGTHS), is_in)
             if not document.has_meaning:
                 painter.setFont(theme.voice(theme.SANS, scale=0.8))
                 painter.setPen(QColor(colours.quiet))
@@ -225,7 +112,7 @@ class ShelfList(QListView):
 
     page_chosen = pyqtSignal(int, int)
 
-    def __init__(self, model: ShelfModel) -> None:
+    def __init__(self, model: DocumentsInScope) -> None:
         super().__init__()
         self.setModel(model)
         self.setItemDelegate(_Delegate(self))
@@ -263,7 +150,7 @@ class ShelfList(QListView):
             self._open(index, self._best_page(index))
         else:
             step = 1 if event.key() == Qt.Key.Key_Right else -1
-            n_pages = index.data(_Role.DOCUMENT).n_pages
+            n_pages = index.data(Role.DOCUMENT).n_pages
             if n_pages:
                 self._open(index, max(0, min(n_pages - 1, self._page_index + step)))
 
@@ -272,34 +159,34 @@ class ShelfList(QListView):
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
             index = self.indexAt(event.pos())
             if index.isValid():
-                document: Document = index.data(_Role.DOCUMENT)
+                document: Document = index.data(Role.DOCUMENT)
                 page_index = self._page_at(index, event.pos().x(), event.pos().y())
                 words = document.reason or f"{document.title}, {document.shown_path}"
                 if page_index is not None:
-                    strength = index.data(_Role.STRENGTHS)[page_index]
+                    strength = index.data(Role.STRENGTHS)[page_index]
                     words = f"{document.call_mark} page {page_index + 1}, found {strength:.0%}"
                 QToolTip.showText(event.globalPos(), words, self)
             return True
         return super().viewportEvent(event)
 
-    def _shelf(self) -> ShelfModel:
+    def _shelf(self) -> DocumentsInScope:
         model = self.model()
-        assert isinstance(model, ShelfModel)
+        assert isinstance(model, DocumentsInScope)
         return model
 
     def _open(self, index: QModelIndex, page_index: int) -> None:
-        document: Document = index.data(_Role.DOCUMENT)
+        document: Document = index.data(Role.DOCUMENT)
         if document.n_pages:
             self._page_index = page_index
             self.page_chosen.emit(document.document_id, page_index + 1)
 
     def _best_page(self, index: QModelIndex) -> int:
-        strengths = index.data(_Role.STRENGTHS)
+        strengths = index.data(Role.STRENGTHS)
         return max(range(len(strengths)), key=lambda one: strengths[one]) if any(strengths) else 0
 
     def _page_at(self, index: QModelIndex, x: int, y: int) -> int | None:
         area = ribbon_of(self.visualRect(index))
-        n_pages = index.data(_Role.DOCUMENT).n_pages
+        n_pages = index.data(Role.DOCUMENT).n_pages
         if not n_pages or not area.adjusted(0, -4, 0, 6).contains(x, y):
             return None
         page_index = int((x - area.left()) / _tick_step(area.width(), n_pages))
@@ -316,11 +203,11 @@ class Shelf(QWidget):
     add_wanted = pyqtSignal()
     update_wanted = pyqtSignal()
 
-    def __init__(self) -> None:
+    def __init__(self, model: DocumentsInScope) -> None:
         super().__init__()
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.model = ShelfModel()
+        self.model = model
         self.list = ShelfList(self.model)
         self.list.page_chosen.connect(self.page_chosen)
         self._count = QLabel("SHELF")

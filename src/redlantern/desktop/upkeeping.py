@@ -1,7 +1,7 @@
 """Runs what has a collection's file alone, such as a change of its key: shown in the status line, with a way to stop it."""
 
 from collections.abc import Callable
-from typing import Any, Protocol
+from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -12,20 +12,14 @@ from redlantern.progress import Progress
 _STOPPED = "Stopped. The collection is as it was."
 
 
-class _Host(Protocol):
-    """What is needed of the desk."""
-
-    def run(self, work: Callable[[Task], Any], **slots: Callable[..., object]) -> Task: ...
-
-
 class Upkeep(QObject):
     """One piece of upkeep at a time. Questions and reading wait meanwhile: `changed` says when, with what is going on."""
 
     changed = pyqtSignal(str)
 
-    def __init__(self, desk: _Host, status: StatusLine) -> None:
+    def __init__(self, run: Callable[..., Task], status: StatusLine) -> None:
         super().__init__()
-        self._desk, self._status = desk, status
+        self._run, self._status = run, status
         self._task: Task | None = None
         self.words = ""
         status.cancel_wanted.connect(self.cancel)
@@ -59,7 +53,7 @@ class Upkeep(QObject):
             self._end(_STOPPED)
             failed(_STOPPED)
 
-        self._task = self._desk.run(
+        self._task = self._run(
             work, progressed=self._on_progress, finished=done, failed=broke, cancelled=stopped
         )  # fmt: skip
         self.changed.emit(words)

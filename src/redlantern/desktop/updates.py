@@ -6,12 +6,14 @@ from typing import Any, Protocol
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from redlantern.answering.engine import Engine
+from redlantern.application import documents
+from redlantern.application.models import use_embedder
 from redlantern.application.opening import MakeEmbedder
-from redlantern.desktop import workbench
+from redlantern.application.session import WATCHING, Session
 from redlantern.desktop.bridge import Task
-from redlantern.desktop.seal.upkeeping import Upkeep
+from redlantern.desktop.upkeeping import Upkeep
 from redlantern.desktop.widgets.status import StatusLine
-from redlantern.desktop.workbench import Opened
 from redlantern.indexing.plan import UpdatePlan
 from redlantern.indexing.update import Summary
 from redlantern.indexing.watch import FolderWatch
@@ -26,10 +28,11 @@ _STOPPED = "Stopped. Every document finished before is kept."
 
 
 class _Host(Protocol):
-    """What the updates need of the desk."""
+    """What the updates need of the workspace."""
 
-    opened: Opened | None
+    session: Session | None
     upkeep: Upkeep
+    status: StatusLine
 
     def run(self, work: Callable[[Task], Any], **slots: Callable[..., object]) -> Task: ...
 
@@ -44,9 +47,10 @@ class Updates(QObject):
     changed_on_disk = pyqtSignal(object)
     _noticed = pyqtSignal()
 
-    def __init__(self, desk: _Host, status: StatusLine) -> None:
+    def __init__(self, host: _Host) -> None:
         super().__init__()
-        self._desk, self._status = desk, status
+        self._host, self._status = host, host.status
+        status = host.status
         self._task: Task | None = None
         self._planning: Task | None = None
         self._watch: FolderWatch | None = None
@@ -63,38 +67,46 @@ class Updates(QObject):
     @property
     def can_begin(self) -> bool:
         """Whether an update may be begun now."""
-        is_free = self._task is None and not self._desk.upkeep.is_running
-        return self._desk.opened is not None and is_free and not self._desk.opened.only_reading
+        is_free = self._task is None and not self._host.upkeep.is_running
+        return self._host.session is not None and is_free and not self._host.session.only_reading
 
     def add(self, *paths: Path, method: Method | None = None) -> None:
         """Read folders or files into the collection."""
-        if self.can_begin and self._desk.opened is not None:
-            self._begin(workbench.update(self._desk.opened.engine, list(paths), method=method))
+        self._update(list(paths), {}, method)
 
     def read_again(self, passwords: dict[Path, str]) -> None:
         """Read files whatever the collection knows of them, each with its password or nothing."""
-        if self.can_begin and self._desk.opened is not None:
-            again = {path_text(path): password for path, password in passwords.items()}
-            self._begin(workbench.update(self._desk.opened.engine, list(passwords), again=again))
+        self._update(list(passwords), {path_text(path): password for path, password in passwords.items()}, None)
 
     def plan(self) -> None:
         """Find out what an update of the followed folders would do; `planned` tells."""
-        if self.can_begin and self._planning is None and self._desk.opened is not None:
+        if self.can_begin and self._planning is None:
+            engine = self._engine
             self._status.activity.setText("Looking for changes ...")
-            self._planning = self._desk.run(
-                workbench.plan_update(self._desk.opened.engine), finished=self._on_planned, failed=self._on_plan_failed
+            self._planning = self._host.run(
+                lambda task: documents.plan_update(engine, task.cancel),
+                finished=self._on_planned,
+                failed=self._on_plan_failed,
             )
 
     def carry_out(self, plan: UpdatePlan) -> None:
         """Do what a plan says."""
-        if self.can_begin and self._desk.opened is not None:
-            self._begin(workbench.carry_out(self._desk.opened.engine, plan))
+        if self.can_begin:
+            engine = self._engine
+            self._begin(
+                lambda task: documents.carry_out(
+                    engine, plan, report=task.report, cancel=task.cancel, on_documents=task.stepped.emit
+                )
+            )
 
     def embed_anew(self, make: MakeEmbedder, folder: Path | None) -> None:
         """Embed everything with another model, None for the packaged one; nothing changes until all of it is done."""
-        if self.can_begin and self._desk.opened is not None:
-            work = workbench.embed_anew(self._desk.opened.engine, make, folder)
-            self._begin(work, stopped="Stopped. Everything is as it was.")
+        if self.can_begin:
+            engine = self._engine
+            self._begin(
+                lambda task: use_embedder(engine, make, folder, report=task.report, cancel=task.cancel),
+                stopped="Stopped. Everything is as it was.",
+            )
 
     def cancel(self) -> None:
         """Stop reading; what is finished is kept."""
@@ -112,24 +124,27 @@ class Updates(QObject):
 
     def watch(self, how: str) -> None:
         """Watch the followed folders from now on in this way, or not; remembered in the collection."""
-        opened = self._desk.opened
-        if opened is not None and not opened.only_reading:
-            opened.watching = how
-            self._desk.run(workbench.put_fact(opened.engine, "watching", how))
+        session = self._host.session
+        if session is not None and not session.only_reading:
+            session.watching = how
+            self._host.run(lambda _: session.engine.collection.facts.put(WATCHING, how))
             self.start_watching()
 
     def unfollow(self, path: str) -> None:
         """Look at a folder no longer, and plan anew; its documents stay."""
-        opened = self._desk.opened
-        if opened is not None and not opened.only_reading:
-            self._desk.run(workbench.unfollow(opened.engine, Path(path)), finished=lambda _: self.plan())
+        session = self._host.session
+        if session is not None and not session.only_reading:
+            self._host.run(lambda _: session.engine.collection.unfollow(Path(path)), finished=lambda _: self.plan())
 
     def start_watching(self) -> None:
         """Begin to watch as the collection says."""
         self.stop_watching()
-        opened = self._desk.opened
-        if opened is not None and opened.watching != NOT_WATCHED and not opened.only_reading:
-            self._desk.run(workbench.start_watch(opened.engine, self._noticed.emit), finished=self._on_watching)
+        session = self._host.session
+        if session is not None and session.watching != NOT_WATCHED and not session.only_reading:
+            self._host.run(
+                lambda _: FolderWatch(session.engine.collection.followed(), self._noticed.emit),
+                finished=self._on_watching,
+            )
 
     def stop_watching(self) -> None:
         """Watch no longer."""
@@ -142,25 +157,41 @@ class Updates(QObject):
         self.stop_watching()
         self._task = self._planning = None
 
+    @property
+    def _engine(self) -> Engine:
+        session = self._host.session
+        assert session is not None
+        return session.engine
+
+    def _update(self, paths: list[Path], again: dict[str, str], method: Method | None) -> None:
+        if self.can_begin:
+            engine = self._engine
+            self._begin(
+                lambda task: documents.update(
+                    engine, paths, again=again, method=method, report=task.report, cancel=task.cancel,
+                    on_documents=task.stepped.emit,
+                )
+            )  # fmt: skip
+
     def _on_watching(self, watch: FolderWatch) -> None:
-        if self._desk.opened is None or self._watch is not None:
+        if self._host.session is None or self._watch is not None:
             watch.close()
             return
         self._watch = watch
 
     def _on_noticed(self) -> None:
         """Something changed on disk: a new plan, which by itself changes nothing."""
-        opened = self._desk.opened
-        if opened is None or not self.can_begin:
+        session = self._host.session
+        if session is None or not self.can_begin:
             return
-        self._desk.run(workbench.plan_update(opened.engine), finished=self._on_looked)
+        self._host.run(lambda task: documents.plan_update(session.engine, task.cancel), finished=self._on_looked)
 
     def _on_looked(self, found: tuple[UpdatePlan, float]) -> None:
-        opened = self._desk.opened
-        if opened is None:
+        session = self._host.session
+        if session is None:
             return
         self.changed_on_disk.emit(found[0])
-        if opened.watching == UPDATES and found[0].has_work:
+        if session.watching == UPDATES and found[0].has_work:
             self.carry_out(found[0])
 
     def _on_planned(self, found: tuple[UpdatePlan, float]) -> None:
@@ -175,7 +206,7 @@ class Updates(QObject):
 
     def _begin(self, work: Callable[[Task], Summary], *, stopped: str = _STOPPED) -> None:
         self._status.begin("Looking for changes ...")
-        self._task = self._desk.run(
+        self._task = self._host.run(
             work,
             progressed=self._on_progress,
             stepped=self.documents_read.emit,

@@ -1,95 +1,32 @@
-"""The language model as the rest of the application sees it: starts the host, streams words, stops at once."""
+"""A GGUF model in a host process: starts the host, streams words, stops at once."""
 
 import contextlib
 import http.client
 import json
 import os
-import re
 import select
 import shutil
-import socket
 import subprocess
 import tempfile
 import threading
 import time
 from collections.abc import Iterator
-from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, Protocol
+from typing import Any
 
-from redlantern.errors import RedlanternError
+from redlantern.models.protocols import GREEDY, LanguageModelError, Sampling, Written
 from redlantern.models.register import LANGUAGE_WEIGHTS, sha256_of
+from redlantern.models.wire import UnixConnection, chat_messages, events
 from redlantern.progress import Cancel
 from redlantern.safety import attempts
 from redlantern.safety.children import start_child
 from redlantern.safety.places import runtime_directory
 
 START_TIMEOUT_S = 120.0
-SILENCE_TIMEOUT_S = 180.0
+_LOOK_S = 0.1
+"""So often a start that was stopped is noticed."""
 SMALL_MODEL_BYTES = 900 * 2**20
 """Models in smaller files than this (about 1.5 billion parameters at 4 bits) are not let write sentences of their own."""
-
-
-class LanguageModelError(RedlanternError):
-    """The language model cannot be used just now; the found lines still can."""
-
-    def __init__(self, reason: str) -> None:
-        super().__init__(reason)
-        self.reason = reason
-
-    def __str__(self) -> str:
-        return (
-            f"The language model {self.reason}. The found lines above are complete; ask again to get a written answer."
-        )
-
-
-@dataclass(frozen=True)
-class Sampling:
-    """How the next token is chosen: at temperature 0 the likeliest; above it at random, the same way again for the same seed."""
-
-    temperature: float = 0.0
-    seed: int = 7
-
-
-GREEDY = Sampling()
-
-
-@dataclass(frozen=True)
-class Written:
-    """A step of writing: the new words, or at the end (words empty) the counts and speeds."""
-
-    words: str = ""
-    n_prompt_tokens: int = 0
-    n_cached_tokens: int = 0
-    n_written_tokens: int = 0
-    is_cut_off: bool = False
-
-
-class LanguageModel(Protocol):
-    """What the rest of the application asks of a language model."""
-
-    name: str
-    is_small: bool
-
-    def fit(self, n_context: int, n_threads: int) -> None:
-        """Run from now on with a context window of at most so many tokens, on so many threads (0 for one a core)."""
-
-    def window_tokens(self) -> int:
-        """The context window that it really has, in tokens."""
-
-    def count_tokens(self, text: str) -> int:
-        """Count a text's tokens with the model's own tokenizer."""
-
-    def count_prompt(self, system: str, user: str) -> int:
-        """Count the tokens of a whole prompt, in the model's own chat template."""
-
-    def write(
-        self, system: str, user: str, *, grammar: str, most_tokens: int, cancel: Cancel, sampling: Sampling = GREEDY
-    ) -> Iterator[Written]:
-        """Write an answer, streaming; the last step carries the counts."""
-
-    def close(self) -> None:
-        """End it."""
 
 
 class HostedModel:
@@ -114,21 +51,24 @@ class HostedModel:
         process = self._process
         return process.pid if process is not None and process.poll() is None else None
 
-    def start(self) -> None:
+    def start(self, cancel: Cancel | None = None) -> None:
         """Start the host unless it runs, and wait until the model is loaded.
 
         Raises
         ------
         LanguageModelError
             If the model cannot be loaded.
+        Cancelled
+            If stopping was asked for meanwhile; the host is ended again.
         """
+        cancel = cancel or Cancel()
         with self._lock:
             if self._is_closed:
                 # Another took its place: a host that is started now would belong to nobody.
                 raise LanguageModelError("was closed meanwhile")
             if self.pid is None:
                 self._end()
-                self._launch()
+                self._launch(cancel)
 
     def fit(self, n_context: int, n_threads: int) -> None:
         """Run from now on with a context window of at most `n_context` tokens, on `n_threads` threads (0 for one a core).
@@ -216,16 +156,16 @@ class HostedModel:
         }
         with self._speaking(cancel) as connection:
             answer = self._post(connection, "/v1/chat/completions", request)
-            for step in _stream(answer):
+            for step in _written(answer):
                 # The host sends each token as it is written.
                 self.n_streamed += bool(step.words)
                 yield step
 
     def close(self) -> None:
         """End the host for good: whoever uses the model after that is told that it was closed."""
-        with self._lock:
-            self._is_closed = True
-            self._end()
+        # Before the lock: a start that holds it looks at this, and lets go.
+        self._is_closed = True
+        self._end()
 
     def _end(self) -> None:
         """End the host, if it runs, and remove its socket."""
@@ -241,7 +181,7 @@ class HostedModel:
             if directory is not None:
                 shutil.rmtree(directory, ignore_errors=True)
 
-    def _launch(self) -> None:
+    def _launch(self, cancel: Cancel) -> None:
         if self._model is None:
             LANGUAGE_WEIGHTS.check()
         elif self.sha256 and sha256_of(self._model) != self.sha256:
@@ -258,16 +198,19 @@ class HostedModel:
             "redlantern.models.host", str(model.absolute()), self._socket_path(), str(self._n_context),
             str(self._n_threads or os.cpu_count() or 1),
         )  # fmt: skip
-        said = self._first_line(self._process)
+        said = self._first_line(self._process, cancel)
+        if cancel.is_set:
+            self._end()
+        cancel.check()
         if said != "READY":
             self._end()
             raise LanguageModelError("could not be loaded" + (f" ({said.removeprefix('FAILED ')})" if said else ""))
 
-    def _first_line(self, process: "subprocess.Popen[bytes]") -> str:
+    def _first_line(self, process: "subprocess.Popen[bytes]", cancel: Cancel) -> str:
         assert process.stdout is not None
         deadline, said = time.monotonic() + START_TIMEOUT_S, b""
-        while not said.endswith(b"\n") and time.monotonic() < deadline:
-            if select.select([process.stdout], [], [], 1.0)[0]:
+        while not said.endswith(b"\n") and time.monotonic() < deadline and not (cancel.is_set or self._is_closed):
+            if select.select([process.stdout], [], [], _LOOK_S)[0]:
                 piece = os.read(process.stdout.fileno(), 4096)
                 if not piece:
                     break
@@ -278,10 +221,10 @@ class HostedModel:
         return str(Path(self._directory or "") / "host.sock")
 
     @contextlib.contextmanager
-    def _speaking(self, cancel: Cancel) -> Iterator["UnixConnection"]:
+    def _speaking(self, cancel: Cancel) -> Iterator[UnixConnection]:
         """A connection that is shut down the moment stopping is asked for."""
         cancel.check()
-        self.start()
+        self.start(cancel)
         connection = UnixConnection(self._socket_path())
         try:
             connection.connect()
@@ -295,7 +238,7 @@ class HostedModel:
         finally:
             connection.close()
 
-    def _post(self, connection: "UnixConnection", path: str, body: dict[str, Any]) -> http.client.HTTPResponse:
+    def _post(self, connection: UnixConnection, path: str, body: dict[str, Any]) -> http.client.HTTPResponse:
         connection.request("POST", path, json.dumps(body), {"Content-Type": "application/json"})
         answer = connection.getresponse()
         if answer.status != http.HTTPStatus.OK:
@@ -304,60 +247,10 @@ class HostedModel:
         return answer
 
 
-class UnixConnection(http.client.HTTPConnection):
-    """HTTP over a Unix socket."""
-
-    def __init__(self, socket_path: str) -> None:
-        super().__init__("localhost")
-        self._socket_path = socket_path
-
-    def connect(self) -> None:
-        """Connect to the socket instead of a host."""
-        self.sock = socket.socket(socket.AF_UNIX, socket.SOCK_STREAM)
-        self.sock.settimeout(SILENCE_TIMEOUT_S)
-        self.sock.connect(self._socket_path)
-
-    def shut_down(self) -> None:
-        """End the conversation from another thread; a read that waits returns at once."""
-        with contextlib.suppress(OSError, AttributeError):
-            self.sock.shutdown(socket.SHUT_RDWR)
-
-
-def chat_messages(system: str, user: str) -> list[dict[str, str]]:
-    """The two parts of a prompt, as words: nothing in them is a sign of any model's template."""
-    return [{"role": "system", "content": neutral(system)}, {"role": "user", "content": neutral(user)}]
-
-
-def neutral(text: str) -> str:
-    """Text in which no token of a chat template is left, such as <|im_end|>, </s>, <｜User｜>, [INST] or <start_of_turn>.
-
-    The runtime looks for those in contents, too. All of them stand in angle
-    brackets or are a word in square ones; bars and blanks of their own kinds are
-    made plain, so that no tokenizer takes what is left for one.
-    """
-    return _BRACKETED.sub(r"(\1)", text.translate(_PLAIN_SIGNS))
-
-
-_PLAIN_SIGNS = str.maketrans(
-    {
-        **dict.fromkeys("<＜〈⟨❮", "‹"),
-        **dict.fromkeys(">＞〉⟩❯", "›"),
-        **dict.fromkeys("｜│¦ǀ❘", "|"),
-        "▁": "_",
-        **dict.fromkeys("［〔【", "["),
-        **dict.fromkeys("］〕】", "]"),
-    }
-)
-_BRACKETED = re.compile(r"\[(/?[A-Za-z][A-Za-z0-9_ |/-]*)\]")
-
-
-def _stream(answer: http.client.HTTPResponse) -> Iterator[Written]:
-    """Read server-sent events until the one that says how it ended."""
+def _written(answer: http.client.HTTPResponse) -> Iterator[Written]:
+    """The words of a streamed answer, and at its end the counts."""
     is_cut_off = False
-    for raw in answer:
-        if not raw.startswith(b"data: {"):
-            continue
-        event = json.loads(raw[len(b"data: ") :])
+    for event in events(answer):
         choices = event.get("choices") or []
         if choices:
             words = choices[0].get("delta", {}).get("content")

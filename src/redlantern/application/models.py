@@ -1,0 +1,161 @@
+"""What window and commands do with a collection's models: describe, check, measure, exchange and try them."""
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from redlantern.answering.engine import Engine
+from redlantern.application.opening import MakeEmbedder, MakeLanguageModel
+from redlantern.indexing.reembed import embed_anew
+from redlantern.indexing.update import Summary
+from redlantern.models import approved
+from redlantern.models.card import (
+    ModelCard,
+    Speeds,
+    check_writes,
+    embedding_card,
+    language_card,
+    measure_embedding,
+    measure_language,
+)
+from redlantern.models.chosen import EMBEDDING_MODEL, LANGUAGE_MODEL
+from redlantern.models.embedding import TOKENIZER_FILE, WEIGHTS_FILE, Embedder
+from redlantern.progress import Cancel, Report
+from redlantern.settings import Method
+
+_SAMPLED_PASSAGES = 24
+
+
+@dataclass(frozen=True)
+class Registered:
+    """The two models of a collection; `missing` is the file of its own language model if that is gone, `missing_embedding` the
+    folder of its own embedding model.
+    """
+
+    language: ModelCard
+    embedding: ModelCard
+    is_own: bool = False
+    missing: str = ""
+    has_own_embedding: bool = False
+    missing_embedding: str = ""
+
+
+@dataclass(frozen=True)
+class Offer:
+    """An embedding model that can be used, None for the packaged one's folder, and what the change to it takes."""
+
+    card: ModelCard
+    folder: Path | None
+    n_passages: int
+    seconds: float
+
+
+@dataclass(frozen=True)
+class TriedWords:
+    """What a model has written to a prompt so far, and how fast."""
+
+    words: str
+    n_written: int = 0
+    seconds: float = 0.0
+
+
+def start_language_model(engine: Engine, cancel: Cancel) -> None:
+    """Load the language model before the first question needs it; stopping ends it."""
+    model = engine.language_model
+    if model is not None:
+        model.start(cancel)
+
+
+def registered(engine: Engine) -> Registered:
+    """Describe the models that the collection is worked on with."""
+    chosen = engine.collection.facts.get(LANGUAGE_MODEL)
+    is_there = bool(chosen) and Path(chosen).is_file() and approved.is_approved(Path(chosen))
+    card = language_card(Path(chosen) if is_there else None)
+    folder = engine.collection.facts.get(EMBEDDING_MODEL)
+    has_own = bool(folder) and Path(folder).is_dir() and approved.is_approved(Path(folder))
+    return Registered(
+        card, embedding_card(Path(folder) if has_own else None), is_there, chosen if chosen and not is_there else "",
+        has_own, folder if folder and not has_own else "",
+    )  # fmt: skip
+
+
+def describe(path: Path, cancel: Cancel) -> ModelCard:
+    """Look at a model file that somebody wants to bring in, and let it write a few words."""
+    card = language_card(path)
+    check_writes(card, cancel)
+    # From now on collections may name it: what is loaded for them is this very file.
+    approved.approve(path, {path.name: card.sha256})
+    return card
+
+
+def describe_embedding(engine: Engine, make: MakeEmbedder, folder: Path | None, cancel: Cancel) -> Offer:
+    """Try an embedding model in a process of its own, then estimate how long the change to it would take."""
+    files = [folder / name for name in (WEIGHTS_FILE, TOKENIZER_FILE)] if folder is not None else []
+    hashes = approved.hashes_of(*(file for file in files if file.is_file()))
+    card = embedding_card(folder)
+    cancel.check()
+    if folder is not None:
+        # From now on collections may name it: what is loaded for them is what was tried just now.
+        approved.approve(folder, hashes)
+    embedder = make(folder) if folder is not None else make()
+    return Offer(card, folder, engine.current_index().n_passages, seconds_to_embed(engine, embedder))
+
+
+def seconds_to_embed(engine: Engine, embedder: Embedder) -> float:
+    """About how long embedding everything with this model would take, by a few passages of the collection; embeds these."""
+    index = engine.current_index()
+    sample = engine.collection.passages(index.passage_ids[:: max(1, index.n_passages // _SAMPLED_PASSAGES)].tolist())
+    began = time.perf_counter()
+    for _ in embedder.embed([passage.text for passage in sample], [[] for _ in sample]):
+        pass
+    return (time.perf_counter() - began) / max(1, len(sample)) * index.n_passages
+
+
+def use_embedder(engine: Engine, make: MakeEmbedder, folder: Path | None, *, report: Report, cancel: Cancel) -> Summary:
+    """Find with another embedding model, None for the packaged one, once everything is embedded with it.
+
+    Until then questions use the one before; see indexing.reembed.
+    """
+    embedder = make(folder) if folder is not None else make()
+    n_documents = embed_anew(
+        engine.collection, engine.workshop(embedder=embedder), facts={EMBEDDING_MODEL: str(folder or "")},
+        exchanged=lambda: engine.exchange(embedder=embedder), report=report, cancel=cancel,
+    )  # fmt: skip
+    engine.reload_index()
+    engine.collection.journal.note("settings", f"Embedding model: {embedder.name}")
+    return Summary(remade=n_documents)
+
+
+def use_language_model(engine: Engine, make: MakeLanguageModel, path: Path | None, cancel: Cancel) -> Registered:
+    """Use a language model for this collection from now on; None goes back to the packaged one."""
+    model = make(path) if path is not None else make()
+    assert model is not None
+    engine.use_language_model(model, cancel)
+    engine.collection.facts.put(LANGUAGE_MODEL, str(path) if path is not None else "")
+    named = path.name if path is not None else "the packaged one"
+    engine.collection.journal.note("settings", f"Language model: {named}")
+    return registered(engine)
+
+
+def use_settings(engine: Engine, method: Method, cancel: Cancel) -> Method:
+    """Write with these settings from now on, in this collection."""
+    engine.use_writing_settings(method, cancel)
+    engine.collection.journal.note("settings", f"Writing: {method.writing_as_text()}")
+    return engine.method
+
+
+def measure(path: Path | None, *, is_language: bool, cancel: Cancel, on_step: Callable[[str], None]) -> Speeds:
+    """Measure a model on this machine; what is being done is told on the way."""
+    if is_language:
+        return measure_language(path, cancel, on_step)
+    return measure_embedding(path.parent if path is not None else None, cancel, on_step)
+
+
+def try_prompt(engine: Engine, prompt: str, *, cancel: Cancel, on_step: Callable[[TriedWords], None]) -> TriedWords:
+    """Let the language model write to a prompt, without documents."""
+    began, tried = time.perf_counter(), TriedWords("")
+    for words in engine.ask_model_alone(prompt, cancel):
+        tried = TriedWords(words, tried.n_written + 1, time.perf_counter() - began)
+        on_step(tried)
+    return tried

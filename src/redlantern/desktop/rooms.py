@@ -1,0 +1,41 @@
+"""The rooms of the window, in one table: each knows the workspace and its own widgets, and none another."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Protocol
+
+from PyQt6.QtWidgets import QWidget
+
+from redlantern.application.opening import Models
+from redlantern.desktop.desk.room import Desk
+from redlantern.desktop.models.room import ModelsRoom
+from redlantern.desktop.seal.room import SealRoom
+from redlantern.desktop.shelf.room import ShelfRoom
+from redlantern.desktop.trials.room import TrialsRoom
+from redlantern.desktop.workspace import Workspace
+from redlantern.safety import seal
+
+
+class Room(Protocol):
+    """What the window asks of every room."""
+
+    def enter(self) -> None:
+        """The room is shown."""
+
+
+@dataclass(frozen=True)
+class Entry:
+    """A room's name in the bar and the menu, and how it is made."""
+
+    name: str
+    make: Callable[[Workspace, Models], QWidget]
+
+
+ROOMS = (
+    Entry("Desk", lambda workspace, models: Desk(workspace)),
+    Entry("Shelf", lambda workspace, models: ShelfRoom(workspace)),
+    Entry("Trials", lambda workspace, models: TrialsRoom(workspace)),
+    Entry("Models", ModelsRoom),
+    Entry("Seal", lambda workspace, models: SealRoom(workspace, seal.state())),
+)
+"""In the order of the bar; Ctrl and its number goes to each."""
