@@ -97,7 +97,7 @@ def _summary(window: "Window") -> None:
 
     window.bar.question.setText(SUMMARISED)
     window.ask()
-    portrait.wait_until(lambda: "4 of " in window.desk.view.progress_words)
+    portrait.wait_until(lambda: "4 of " in window.desk.view._summary.progress.text())
     portrait.save(window, PICTURES / "desk-summary.png")
     portrait.wait_until(lambda: portrait.is_settled(window))
 

@@ -9,9 +9,8 @@ import pytest
 
 from redlantern.answering.asking import Question
 from redlantern.answering.sheet_form import sheet_as_json
-from redlantern.collection import errors, upkeep
+from redlantern.collection import copying, errors, upkeep
 from redlantern.collection.check import find_faults
-from redlantern.collection.file import CollectionFile
 from redlantern.collection.known import forget_collection, known_collections, note_collection
 from redlantern.collection.opening import older_copies
 from redlantern.collection.plaintext import search_plain_text
@@ -85,7 +84,7 @@ def test_a_key_change_that_fails_leaves_everything_as_it_was(engine, monkeypatch
     def full(*_):
         raise errors.DiskFullError(str(collection.path))
 
-    monkeypatch.setattr(CollectionFile, "_export", full)
+    monkeypatch.setattr(copying, "export", full)
     with pytest.raises(errors.DiskFullError):
         upkeep.change_key(collection, Holding.FILE)
     assert (collection.file.salt, collection.documents()) == (salt, documents)
@@ -128,7 +127,7 @@ def test_a_backup_is_of_one_moment_and_opens_with_its_own_passphrase(engine, tmp
         target = tmp_path / "copy.redlantern"
         other = Collection.open(collection.path)
         salt, key = keys.new_key(Holding.PASSPHRASE, "seven herons")
-        other.file.write_copy(target, key, salt)
+        copying.write_copy(other.file, target, key, salt)
         other.close()
         connection.execute("ROLLBACK")
         connection.execute("BEGIN")
@@ -374,7 +373,7 @@ def test_a_key_that_a_known_file_needs_is_kept_and_said(engine, tmp_path):
     collection, path = engine.collection, engine.collection.path
     collection.file.settle()
     old = tmp_path / "old backup.redlantern"
-    collection.file.write_copy(old, collection.file.key, collection.file.salt)
+    copying.write_copy(collection.file, old, collection.file.key, collection.file.salt)
     collection.journal.note("backed up", str(old))
     upkeep.tidy(collection)
     assert upkeep.change_key(collection, Holding.FILE) == [old]

@@ -30,14 +30,15 @@ from redlantern.answering.asking import EmptyCollectionError, Question
 from redlantern.answering.engine import Engine
 from redlantern.collection import errors, store, upkeep
 from redlantern.collection.check import find_faults
-from redlantern.collection.store import Collection, hidden_name
+from redlantern.collection.documents import hidden_name
+from redlantern.collection.store import Collection
 from redlantern.collection.upkeep import mending
+from redlantern.indexing.prepare import Workshop
 from redlantern.indexing.reembed import embed_anew
-from redlantern.indexing.update import Workshop, update
+from redlantern.indexing.update import update
 from redlantern.locks import ComputeQueue
 from redlantern.progress import Cancel, silent
 from redlantern.reading.values import Block, Page, ReadFile
-from redlantern.retrieval.lexical import pack_words
 from redlantern.safety import keys
 from redlantern.safety.keys import Holding
 from redlantern.settings import Method
@@ -71,7 +72,7 @@ class Turmoil:
         self.documents = place / "documents"
         self.documents.mkdir()
         self.names = [place / "one.redlantern", place / "two.redlantern"]
-        self.workshop = Workshop(TextReaders(), SmallEmbedder(), pack_words, Method(), ComputeQueue())
+        self.workshop = Workshop(TextReaders(), SmallEmbedder(), Method(), ComputeQueue())
         self.doing = "opening"
         for number in range(N_FILES):
             self.write(number)

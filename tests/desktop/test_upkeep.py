@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QApplication, QLabel, QMessageBox, QToolTip
 
 from redlantern.application.opening import NewKey
 from redlantern.application.upkeep import change_key
-from redlantern.collection.file import CollectionFile
+from redlantern.collection import copying
 from redlantern.desktop import bridge
 from redlantern.desktop.absence import IDLE
 from redlantern.desktop.question_bar import QUESTION_HINT
@@ -25,15 +25,15 @@ WORDS = "Everything is being encrypted anew."
 def slow_export(monkeypatch):
     """Copying a collection waits until it may go on, or is stopped."""
     begun, may_go_on = threading.Event(), threading.Event()
-    real = CollectionFile._export
+    real = copying.export
 
-    def export(self, beside, key, salt, report, cancel):
+    def export(file, beside, key, salt, report, cancel):
         begun.set()
         while not may_go_on.wait(0.02):
             cancel.check()
-        real(self, beside, key, salt, report, cancel)
+        real(file, beside, key, salt, report, cancel)
 
-    monkeypatch.setattr(CollectionFile, "_export", export)
+    monkeypatch.setattr(copying, "export", export)
     yield begun, may_go_on
     may_go_on.set()
 

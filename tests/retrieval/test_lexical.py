@@ -8,12 +8,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from redlantern.collection.word_counts import Terms, unpack_counts
-from redlantern.retrieval.index import searched_stems
 from redlantern.retrieval.lexical import K1, UNIT, B, WordIndex, pack_words
 from redlantern.retrieval.spelling import mend
 from redlantern.splitting.passages import HEADING_SEPARATOR
 from redlantern.text.abbreviations import definitions
-from redlantern.text.stems import content_words, dates, dates_in_words, stem, stems
+from redlantern.text.stems import content_words, dates, dates_in_words, searched_stems, stem, stems
 
 
 @pytest.mark.parametrize(

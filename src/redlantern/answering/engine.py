@@ -24,14 +24,14 @@ from redlantern.collection.errors import DocumentChangedError
 from redlantern.collection.joint import Joint
 from redlantern.collection.store import Collection
 from redlantern.indexing.plan import UpdatePlan
-from redlantern.indexing.update import Summary, Workshop, carry_out, update
+from redlantern.indexing.prepare import Workshop
+from redlantern.indexing.update import Summary, carry_out, update
 from redlantern.locks import ComputeQueue
 from redlantern.models.embedding import Embedder
 from redlantern.models.protocols import LanguageModel, LanguageModelError
 from redlantern.progress import Cancel, Report
 from redlantern.reading.pool import ReaderPool
 from redlantern.retrieval.index import Index
-from redlantern.retrieval.lexical import pack_words
 from redlantern.settings import WRITING, Method
 from redlantern.text.stems import content_words
 
@@ -198,7 +198,7 @@ class Engine:
 
     def workshop(self, method: Method | None = None, embedder: Embedder | None = None) -> Workshop:
         """What documents are made with: this engine's readers and models, or another method or model."""
-        return Workshop(self.readers, embedder or self.embedder, pack_words, method or self.method, self.queue)
+        return Workshop(self.readers, embedder or self.embedder, method or self.method, self.queue)
 
     def ask(self, question: Question, cancel: Cancel) -> Iterator[Step]:
         """Answer a question: a FoundStep, then WritingSteps, then a DoneStep.

@@ -11,7 +11,8 @@ from redlantern.collection.fingerprints import Version
 from redlantern.collection.values import Document
 from redlantern.errors import RedlanternError
 from redlantern.indexing.plan import UpdatePlan, make_plan
-from redlantern.indexing.update import Summary, made_with_now, seconds_for
+from redlantern.indexing.prepare import made_with_now
+from redlantern.indexing.update import Summary, seconds_for
 from redlantern.models.register import sha256_of
 from redlantern.progress import Cancel, Progress, Report
 from redlantern.reading.pool import PagePicture

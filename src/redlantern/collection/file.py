@@ -1,24 +1,20 @@
-"""An open collection file: its connections, its locks, and copies of it."""
+"""An open collection file: its connections and its locks."""
 
 import contextlib
 import threading
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
-from redlantern.collection import errors, schema
+from redlantern.collection import errors
 from redlantern.collection.connecting import connected, database, log_path
 from redlantern.collection.process_lock import ProcessLock
-from redlantern.collection.unfinished import make_unfinished, put_in_place
 from redlantern.locks import ReadersWriterLock
-from redlantern.progress import Cancel, Progress, Report, silent
+from redlantern.progress import Cancel
 from redlantern.safety import keys
 from redlantern.safety.keys import Holding
 
 _UNUSED_ONE_IN = 5
-_STEPS_BETWEEN_LOOKS = 20_000
-"""How many steps of the database's machine pass between two looks whether to stop: some hundredths of a second."""
-_MB = 2**20
 _BUSY, _NO_ROOM, _BROKEN = {5, 6}, {10, 13}, {11, 26}
 """Codes of the database: busy and locked; failed in writing and full; corrupt and no database."""
 
@@ -224,77 +220,6 @@ class CollectionFile:
                 self.drop_connections()
                 if self._lock is not None:
                     self._lock.share_again()
-
-    def write_copy(
-        self,
-        target: Path,
-        key: bytes,
-        salt: bytes,
-        *,
-        changes: Callable[[Any], None] | None = None,
-        report: Report = silent,
-        cancel: Cancel | None = None,
-    ) -> None:
-        """Write everything, as it is at this moment, to another file under another key or the same.
-
-        The copy holds live rows only, so that nothing erased comes along. It is
-        complete and on the disk before it bears its name.
-
-        Parameters
-        ----------
-        target : Path
-            Replaced if it is there.
-        key, salt : bytes
-            What the copy is encrypted with.
-        changes : callable
-            Gets a connection to the copy before it bears its name.
-        report : callable
-            Gets a Progress in megabytes.
-
-        Raises
-        ------
-        DiskFullError, CannotWriteError, Cancelled
-        """
-        with self._gate.shared():
-            beside = make_unfinished(target)
-            try:
-                self._export(beside, key, salt, report, cancel or Cancel())
-                if changes is not None:
-                    with self.explained(), contextlib.closing(connected(beside, bytearray(key), salt)) as copy:
-                        changes(copy)
-                if target == self.path:
-                    self.close_settled()
-                put_in_place(beside, target)
-            except BaseException:
-                with contextlib.suppress(FileNotFoundError):
-                    beside.unlink()
-                raise
-
-    def _export(self, beside: Path, key: bytes, salt: bytes, report: Report, cancel: Cancel) -> None:
-        total = max(1, self.path.stat().st_size // _MB)
-
-        def look() -> int:
-            with contextlib.suppress(FileNotFoundError):
-                report(Progress("Copying", min(beside.stat().st_size // _MB, total), total, "MB"))
-            return int(cancel.is_set)
-
-        with self.explained(), contextlib.closing(self._connect()) as connection:
-            connection.set_progress_handler(look, _STEPS_BETWEEN_LOOKS)
-            try:
-                version = connection.execute("PRAGMA user_version").fetchone()[0]
-                connection.execute(f"ATTACH DATABASE ? AS copy KEY \"x'{key.hex()}{salt.hex()}'\"", (str(beside),))
-                connection.execute("PRAGMA copy.synchronous = FULL")
-                # One transaction: all of it is of one moment, whatever is written meanwhile.
-                connection.execute("BEGIN")
-                connection.execute("SELECT sqlcipher_export('copy')")
-                connection.execute("COMMIT")
-                connection.execute(f"PRAGMA copy.application_id = {schema.APPLICATION_ID}")
-                connection.execute(f"PRAGMA copy.user_version = {version}")
-                connection.execute("PRAGMA copy.journal_mode = WAL")
-            except database().OperationalError:
-                cancel.check()  # what was stopped is no failure
-                raise
-            connection.execute("DETACH DATABASE copy")
 
     def give_back_space(self) -> None:
         """Write the file anew without its unused parts, where these are a fifth of it or more."""

@@ -12,8 +12,9 @@ import numpy as np
 import numpy.typing as npt
 
 from redlantern.collection.segments import Segment
-from redlantern.collection.store import Collection, LinesWanted
+from redlantern.collection.store import Collection
 from redlantern.collection.values import Citation, Document, StoredPassage
+from redlantern.collection.vectors import LinesWanted
 from redlantern.models.embedding import PackedLines
 from redlantern.reading.values import Page
 

@@ -24,76 +24,97 @@ def make_parser() -> argparse.ArgumentParser:
     )  # fmt: skip
     commands = parser.add_subparsers(dest="command", metavar="COMMAND")
 
-    one = commands.add_parser("open", help="open the window on a collection")
-    one.add_argument("collection", type=Path)
+    _making(commands)
+    _asking(commands)
+    _reading(commands)
+    _keeping(commands)
+    return parser
 
-    one = commands.add_parser("demo", help="build the demo collection and open the window on it")
-    one.add_argument("--picture", type=Path, help="without a display: where to write the picture of the window")
 
-    one = _on_collection(
+def _making(commands: Any) -> None:
+    """Commands that open the window, and make a collection or bring it up to date."""
+    command = commands.add_parser("open", help="open the window on a collection")
+    command.add_argument("collection", type=Path)
+
+    command = commands.add_parser("demo", help="build the demo collection and open the window on it")
+    command.add_argument("--picture", type=Path, help="without a display: where to write the picture of the window")
+
+    command = _on_collection(
         commands, "index", "make a collection from files and folders, or bring it up to date with them"
     )
-    one.add_argument("paths", type=Path, nargs="+", metavar="PATH")
-    one.add_argument("--json", action="store_true", help="print the summary as JSON")
-    one.add_argument(
+    command.add_argument("paths", type=Path, nargs="+", metavar="PATH")
+    command.add_argument("--json", action="store_true", help="print the summary as JSON")
+    command.add_argument(
         "--key", type=Holding, choices=list(Holding), default=Holding.FILE,
         help="how a new collection's key is held: by a passphrase, by the login's secret store, or in a file of this login",
     )  # fmt: skip
-    _new_passphrase(one)
+    _new_passphrase(command)
 
-    one = _on_collection(commands, "update", "bring a collection up to date with the folders it follows")
-    one.add_argument("--plan", action="store_true", help="only say what an update would do, and how long it would take")
-    one.add_argument("--json", action="store_true", help="print the summary or plan as JSON")
+    command = _on_collection(commands, "update", "bring a collection up to date with the folders it follows")
+    command.add_argument(
+        "--plan", action="store_true", help="only say what an update would do, and how long it would take"
+    )
+    command.add_argument("--json", action="store_true", help="print the summary or plan as JSON")
 
-    one = _on_collection(commands, "ask", "ask one question")
-    one.add_argument("question")
-    one.add_argument("--json", action="store_true", help="print the sheet as JSON (docs/sheet-json.md)")
-    _answering(one)
-    one.add_argument(
+
+def _asking(commands: Any) -> None:
+    """Commands that ask."""
+    command = _on_collection(commands, "ask", "ask one question")
+    command.add_argument("question")
+    command.add_argument("--json", action="store_true", help="print the sheet as JSON (docs/sheet-json.md)")
+    _answering(command)
+    command.add_argument(
         "--scope", metavar="GLOB", help="only documents whose path, name or call-mark fits, such as 'letters/*'"
     )
-    one.add_argument("--also", type=Path, action="append", default=[], metavar="COLLECTION", help="ask this one, too")
+    command.add_argument(
+        "--also", type=Path, action="append", default=[], metavar="COLLECTION", help="ask this one, too"
+    )
 
-    one = _on_collection(commands, "batch", "ask every question of a JSONL file; goes on where it was interrupted")
-    one.add_argument("questions", type=Path, metavar="QUESTIONS.jsonl")
-    one.add_argument("results", type=Path, metavar="RESULTS.jsonl")
-    _answering(one)
+    command = _on_collection(commands, "batch", "ask every question of a JSONL file; goes on where it was interrupted")
+    command.add_argument("questions", type=Path, metavar="QUESTIONS.jsonl")
+    command.add_argument("results", type=Path, metavar="RESULTS.jsonl")
+    _answering(command)
 
-    one = _on_collection(commands, "text", "write what was read as Markdown, one file a document")
-    one.add_argument("folder", type=Path)
+
+def _reading(commands: Any) -> None:
+    """Commands that look at what a collection holds."""
+    command = _on_collection(commands, "text", "write what was read as Markdown, one file a document")
+    command.add_argument("folder", type=Path)
 
     _on_collection(commands, "check", "verify a collection file, and name the documents that a damage touches")
     _on_collection(commands, "mend", "make a whole collection of what can still be read of a damaged one")
 
-    one = _on_collection(
+
+def _keeping(commands: Any) -> None:
+    """Commands that keep, move and erase."""
+    command = _on_collection(
         commands, "journal", "print what was done with a collection and when, and whether the chain holds"
     )
-    one.add_argument("--json", action="store_true", help="one JSON object a line")
+    command.add_argument("--json", action="store_true", help="one JSON object a line")
 
-    one = _on_collection(commands, "backup", "write a copy of a collection, also while it is in use")
-    one.add_argument("file", type=Path, metavar="FILE")
-    one.add_argument("--lock", action="store_true", help="lock the copy with a passphrase of its own")
-    _new_passphrase(one)
+    command = _on_collection(commands, "backup", "write a copy of a collection, also while it is in use")
+    command.add_argument("file", type=Path, metavar="FILE")
+    command.add_argument("--lock", action="store_true", help="lock the copy with a passphrase of its own")
+    _new_passphrase(command)
 
-    one = _on_collection(commands, "key", "change how the key is held; everything is encrypted anew")
-    one.add_argument("holding", type=Holding, choices=list(Holding))
-    _new_passphrase(one)
+    command = _on_collection(commands, "key", "change how the key is held; everything is encrypted anew")
+    command.add_argument("holding", type=Holding, choices=list(Holding))
+    _new_passphrase(command)
 
-    one = _on_collection(commands, "move", "give a collection another name or place")
-    one.add_argument("target", type=Path)
+    command = _on_collection(commands, "move", "give a collection another name or place")
+    command.add_argument("target", type=Path)
 
-    one = commands.add_parser("erase", help="erase documents, a collection or everything; says first what goes")
-    one.add_argument("collection", type=Path, nargs="?")
-    one.add_argument("--scope", metavar="GLOB", help="only documents whose path, name or call-mark fits")
-    one.add_argument("--everything", action="store_true", help="all collections, keys and settings of this login")
-    one.add_argument("--yes", action="store_true", help="do not ask")
-    _passphrase(one)
+    command = commands.add_parser("erase", help="erase documents, a collection or everything; says first what goes")
+    command.add_argument("collection", type=Path, nargs="?")
+    command.add_argument("--scope", metavar="GLOB", help="only documents whose path, name or call-mark fits")
+    command.add_argument("--everything", action="store_true", help="all collections, keys and settings of this login")
+    command.add_argument("--yes", action="store_true", help="do not ask")
+    _passphrase(command)
 
-    one = commands.add_parser(
+    command = commands.add_parser(
         "seal-test", help="let every process of the program try to get out, and show what the kernel said"
     )
-    one.add_argument("--json", action="store_true", help="print the tables as JSON")
-    return parser
+    command.add_argument("--json", action="store_true", help="print the tables as JSON")
 
 
 def _answering(parser: argparse.ArgumentParser) -> None:
@@ -105,10 +126,10 @@ def _answering(parser: argparse.ArgumentParser) -> None:
 
 def _on_collection(commands: Any, name: str, words: str) -> argparse.ArgumentParser:
     """Add a command that works on one collection."""
-    one: argparse.ArgumentParser = commands.add_parser(name, help=words)
-    one.add_argument("collection", type=Path)
-    _passphrase(one)
-    return one
+    command: argparse.ArgumentParser = commands.add_parser(name, help=words)
+    command.add_argument("collection", type=Path)
+    _passphrase(command)
+    return command
 
 
 def _passphrase(parser: argparse.ArgumentParser) -> None:

@@ -273,15 +273,16 @@ class Door(QObject):
         if not chosen:
             return
         path = Path(chosen if chosen.endswith(COLLECTION_ENDING) else chosen + COLLECTION_ENDING)
-        # A secret store may take a moment to answer, or to ask its owner.
-        self.run(lambda _: secretstore.is_there(), lambda has_store: self._make_with_key(path, folder, has_store))
 
-    def _make_with_key(self, path: Path, folder: Path, has_store: bool) -> None:
-        key = ask_for_key(
-            self._window, "What opens this collection?", "Make the collection", has_secret_store=has_store
-        )
-        if key is not None:
-            self.open_collection(path, creates=True, key=key, then=lambda: self.workspace.updates.add(folder))
+        def make(has_store: bool) -> None:
+            key = ask_for_key(
+                self._window, "What opens this collection?", "Make the collection", has_secret_store=has_store
+            )
+            if key is not None:
+                self.open_collection(path, creates=True, key=key, then=lambda: self.workspace.updates.add(folder))
+
+        # A secret store may take a moment to answer, or to ask its owner.
+        self.run(lambda _: secretstore.is_there(), make)
 
 
 def _opened(path: Path, passphrase: str | None, new_key: NewKey | None, models: Models) -> Session:

@@ -83,10 +83,19 @@ class Updates(QObject):
         if self.can_begin and self._planning is None:
             engine = self._engine
             self._status.activity.setText("Looking for changes ...")
+
+            def planned(found: tuple[UpdatePlan, float]) -> None:
+                self._planning = None
+                self._status.activity.setText("")
+                self.planned.emit(*found)
+
+            def failed(reason: str) -> None:
+                self._planning = None
+                self._status.activity.setText("")
+                self.ended.emit(reason)
+
             self._planning = self._host.run(
-                lambda task: documents.plan_update(engine, task.cancel),
-                finished=self._on_planned,
-                failed=self._on_plan_failed,
+                lambda task: documents.plan_update(engine, task.cancel), finished=planned, failed=failed
             )
 
     def carry_out(self, plan: UpdatePlan) -> None:
@@ -193,16 +202,6 @@ class Updates(QObject):
         self.changed_on_disk.emit(found[0])
         if session.watching == UPDATES and found[0].has_work:
             self.carry_out(found[0])
-
-    def _on_planned(self, found: tuple[UpdatePlan, float]) -> None:
-        self._planning = None
-        self._status.activity.setText("")
-        self.planned.emit(*found)
-
-    def _on_plan_failed(self, reason: str) -> None:
-        self._planning = None
-        self._status.activity.setText("")
-        self.ended.emit(reason)
 
     def _begin(self, work: Callable[[Task], Summary], *, stopped: str = _STOPPED) -> None:
         self._status.begin("Looking for changes ...")

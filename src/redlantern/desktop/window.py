@@ -159,7 +159,9 @@ class Window(QMainWindow):
         self._room_buttons.idClicked.connect(self.go_to)
         self.door.opened.connect(self._on_opened)
         self.door.locked.connect(self._replace_rooms)
-        self.door.failed.connect(self._on_open_failed)
+        self.door.failed.connect(
+            lambda reason: self.desk.view.show_widget(welcome.problem("This collection could not be opened", reason))
+        )
         self.door.changed.connect(self._show_state)
         self.door.known.connect(lambda paths: menu.show_known(self._known_menu, paths, self.door.open_other))
         self._connect_rooms()
@@ -201,9 +203,6 @@ class Window(QMainWindow):
         self._show_state()
         self.bar.question.setFocus()
 
-    def _on_open_failed(self, reason: str) -> None:
-        self.desk.view.show_widget(welcome.problem("This collection could not be opened", reason))
-
     def _on_upkeep(self, words: str) -> None:
         """Something has the collection's file alone, or has ended: questions wait until then."""
         self.bar.show_waiting(words)
@@ -235,7 +234,7 @@ class Window(QMainWindow):
     def _on_page_wanted(self, citation: Citation) -> None:
         """Open a tried passage's page on the desk."""
         self.go_to(0)
-        self.desk.show_citation(citation)
+        self.desk.pages.show_citation(citation)
 
     def _show_state(self) -> None:
         session, is_locked = self.workspace.session, self.door.is_locked
@@ -247,7 +246,7 @@ class Window(QMainWindow):
         self.bar.show_collection(name, may_ask=may_ask)
         self._stack.setCurrentWidget(self.door.lock_page if is_locked else self._rooms)
         self._room_bar.setVisible(not is_locked)
-        self.desk.allow_updates()
+        self.desk.shelf.allow_updates(self.workspace.updates.can_begin)
         self._show_scope()
 
     def _show_scope(self) -> None:

@@ -10,10 +10,11 @@ from pathlib import Path
 from typing import Any
 
 from redlantern.collection import errors
+from redlantern.collection.documents import hidden_name
 from redlantern.collection.opening import files_of, is_of_a_collection
 from redlantern.collection.prepared import NOT_EMBEDDED, MadeWith, Source
 from redlantern.collection.process_lock import LOCK_ENDING
-from redlantern.collection.store import Collection, hidden_name
+from redlantern.collection.store import Collection
 from redlantern.collection.unfinished import UNFINISHED
 from redlantern.indexing.split import is_current_splitting
 from redlantern.progress import Cancel
@@ -142,20 +143,15 @@ def make_plan(
     plan = UpdatePlan()
     # absolute() and not resolve(): a link must not lead out of the folder it is in.
     wanted = [path.absolute() for path in paths]
-    plan.looked_at = [path_text(one) for one in wanted]
+    plan.looked_at = [path_text(path) for path in wanted]
     known = collection.sources()
     if leaves_missing:
-        # A single file whose folder is there was removed; a missing folder may be on a disk that is not connected.
-        plan.not_there = [
-            path_text(one)
-            for one in wanted
-            if not one.exists() and (path_text(one) not in known or not one.parent.is_dir())
-        ]
-        wanted = [one for one in wanted if path_text(one) not in plan.not_there]
-    sources = _scan([one for one in wanted if not leaves_missing or one.exists()])
-    own = {path_text(one) for one in files_of(collection.path)}
+        plan.not_there = _not_there(wanted, known)
+        wanted = [path for path in wanted if path_text(path) not in plan.not_there]
+    sources = _scan([path for path in wanted if not leaves_missing or path.exists()])
+    own = {path_text(path) for path in files_of(collection.path)}
     sources = {path: source for path, source in sources.items() if path not in own and not _is_ours(path)}
-    roots = [path_text(one) for one in wanted]
+    roots = [path_text(path) for path in wanted]
     plan.gone = [path for path in known if path not in sources and _is_under(path, roots)]
     if not sources and not plan.gone and not leaves_missing:
         raise errors.NothingToReadError(str(paths[0]))
@@ -168,6 +164,16 @@ def make_plan(
         cancel.check()
         comparison.look_at(source, is_again=source.full_path in again)
     return plan
+
+
+def _not_there(wanted: Sequence[Path], known: Collection_[str]) -> list[str]:
+    """Those of the folders and files that are missing, and may come back."""
+    # A single file whose folder is there was removed; a missing folder may be on a disk that is not connected.
+    return [
+        path_text(path)
+        for path in wanted
+        if not path.exists() and (path_text(path) not in known or not path.parent.is_dir())
+    ]
 
 
 class _Comparison:

@@ -5,12 +5,14 @@ from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
+from redlantern.collection.copying import write_copy
 from redlantern.collection.file import CollectionFile
 from redlantern.collection.opening import EXCHANGED, exchange_copies
 from redlantern.collection.store import Collection
 from redlantern.collection.unfinished import put_in_place
 from redlantern.indexing.plan import UpdatePlan
-from redlantern.indexing.update import Workshop, carry_out
+from redlantern.indexing.prepare import Workshop
+from redlantern.indexing.update import carry_out
 from redlantern.progress import Cancel, Progress, Report
 
 _MEANWHILE = ("sheets", "facts", "journal", "sources", "taken_out", "followed")
@@ -61,27 +63,29 @@ def embed_anew(
     with file.changing_documents():
         remove_copy(file.path)
         try:
-            file.write_copy(target, file.key, file.salt, report=report, cancel=cancel)
-            copy = Collection(CollectionFile(target, file.key, file.salt, None))
-            try:
+            write_copy(file, target, file.key, file.salt, report=report, cancel=cancel)
+            with contextlib.closing(Collection(CollectionFile(target, file.key, file.salt, None))) as copy:
                 everything = [(document_id, n) for document_id, (_, n) in copy.made_with().items()]
                 carry_out(copy, UpdatePlan(to_remake=everything), workshop, report=anew, cancel=cancel)
                 with workshop.queue.alone(cancel):
-                    with file.alone(cancel):
-                        # From here on nothing may be written to the collection: what was, goes along.
-                        _bring_along(file, copy.file, facts)
-                        copy.file.close_settled()
-                        copy.close()
-                        key, salt = file.key, file.salt
-                        file.close_settled()
-                        put_in_place(target, file.path)
-                        file.become(file.path, key, salt)
+                    _take_its_place(file, copy, facts, cancel)
                     exchanged()
-            finally:
-                copy.close()
         finally:
             remove_copy(file.path)
     return len(everything)
+
+
+def _take_its_place(file: CollectionFile, copy: Collection, facts: dict[str, str], cancel: Cancel) -> None:
+    """Put the copy, brought up to date once more, in the file's place in one step."""
+    with file.alone(cancel):
+        # From here on nothing may be written to the collection: what was, goes along.
+        _bring_along(file, copy.file, facts)
+        copy.file.close_settled()
+        copy.close()
+        key, salt, target = file.key, file.salt, copy.path
+        file.close_settled()
+        put_in_place(target, file.path)
+        file.become(file.path, key, salt)
 
 
 def _bring_along(file: CollectionFile, copy: CollectionFile, facts: dict[str, str]) -> None:

@@ -4,34 +4,23 @@ import time
 from collections import deque
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
 from types import MappingProxyType
 from typing import Any
 
-import numpy as np
-
 from redlantern.collection.facts import Facts
-from redlantern.collection.fingerprints import fingerprint
-from redlantern.collection.prepared import NOT_EMBEDDED, MadeWith, Prepared, PreparedPart, Source
+from redlantern.collection.prepared import Source
 from redlantern.collection.store import Collection
 from redlantern.errors import RedlanternError
 from redlantern.indexing.plan import Planned, UpdatePlan, make_plan
-from redlantern.indexing.split import method_of, split_read, splitting_of
-from redlantern.locks import ComputeQueue
-from redlantern.models.embedding import Embedder, quantise, quantise_half
+from redlantern.indexing.prepare import Preparation, Workshop, made_with_now, with_parts
+from redlantern.indexing.split import method_of
 from redlantern.progress import Cancel, Cancelled, Progress, Report
 from redlantern.reading import errors as reading_errors
-from redlantern.reading.pool import ReaderPool
-from redlantern.reading.values import READER_VERSION, ReadFile
+from redlantern.reading.values import ReadFile
 from redlantern.safety.names import path_of, path_text
-from redlantern.settings import Method
-from redlantern.splitting.passages import Passage, embedded_text
 
-PackWords = Callable[[Sequence[tuple[str, str]], str], bytes]
-"""Packs the words of a document's passages for the word index; gets one text a passage, and the document's language."""
-
-_EMBED_AT_ONCE = 16
 _WORDS_FIRST = 40
 """A file of so many passages or more is kept before it is embedded, so that it can be found by its words meanwhile."""
 _LONG_PAGES = 40
@@ -77,22 +66,6 @@ class Summary:
         }
 
 
-@dataclass(frozen=True)
-class Workshop:
-    """What an update works with."""
-
-    readers: ReaderPool
-    embedder: Embedder
-    pack_words: PackWords
-    method: Method
-    queue: ComputeQueue
-
-
-def made_with_now(workshop: Workshop) -> MadeWith:
-    """What documents are made with at present."""
-    return MadeWith(workshop.embedder.identity, splitting_of(workshop.method), READER_VERSION)
-
-
 def seconds_for(plan: UpdatePlan, facts: Facts) -> float:
     """Say about how long a plan will take, by the pace of the last update here, or else a slow machine's."""
     per_byte = float(facts.get("seconds per byte", str(_SLOW_PER_BYTE_S)))
@@ -118,12 +91,8 @@ def update(
         With the claim to write.
     paths : sequence of Path
         Folders and files; none at all for those that are followed already.
-    workshop : Workshop
-        Readers, embedding model and so on.
     report : callable
         Gets a Progress in documents.
-    cancel : Cancel
-        Looked at several times a second.
     on_document : callable
         Called after each document that was kept or forgotten.
     again : mapping
@@ -174,10 +143,11 @@ def carry_out(
     worker = _Update(collection, workshop, report, cancel, on_document)
     worker.passwords = passwords
     worker.summary.unchanged = plan.n_unchanged + len(plan.refused_before)
-    worker.summary.seconds = {"reading": 0.0, "splitting": 0.0, "embedding": 0.0}
+    worker.summary.seconds = {"reading": 0.0}
     began = time.perf_counter()
     with collection.file.changing_documents():
         worker.carry_out(plan)
+    worker.summary.seconds |= worker.preparation_seconds
     worker.summary.seconds["total"] = time.perf_counter() - began
     return worker.summary
 
@@ -195,8 +165,13 @@ class _Update:
         self._collection, self._workshop = collection, workshop
         self._report, self._cancel, self._on_document = report, cancel, on_document
         self.passwords: Mapping[str, str] = {}
+        self._preparation = Preparation(workshop, cancel)
         self._began = time.perf_counter()
         self._done = self._total = 0
+
+    @property
+    def preparation_seconds(self) -> dict[str, float]:
+        return self._preparation.seconds
 
     def carry_out(self, plan: UpdatePlan) -> None:
         # First what needs no reading: a moved document must not be forgotten at its old place.
@@ -236,7 +211,9 @@ class _Update:
                 continue
             self._tell(document.title)
             method = method_of(made_with[document_id][0].splitting, self._workshop.method)
-            prepared = self._embedded(self._prepare("", self._collection.read_file(document), method))
+            prepared = self._preparation.embedded(
+                self._preparation.prepare("", self._collection.read_file(document), method)
+            )
             self._cancel.check()
             self._collection.remake(document_id, prepared)
             n_passages += len(prepared.passages)
@@ -300,10 +277,10 @@ class _Update:
             read = result.result()
             _check_unchanged(source)
             method = method_of(planned.splitting, self._workshop.method)
-            prepared = self._prepare_whole(planned.sha256 or "", read, method)
-            waits = sum(len(one.passages) for one in _with_parts(prepared)) >= _WORDS_FIRST
+            prepared = self._preparation.prepare_whole(planned.sha256 or "", read, method)
+            waits = sum(len(one.passages) for one in with_parts(prepared)) >= _WORDS_FIRST
             if not waits:
-                prepared = self._embedded_whole(prepared)
+                prepared = self._preparation.embedded_whole(prepared)
         except reading_errors.FileRefusedError as refusal:
             self._refuse(planned, str(refusal))
             return
@@ -317,10 +294,10 @@ class _Update:
         if waits:
             self._on_document()
             ids = [document_id, *self._collection.parts_of(document_id)]
-            for one_id, one in zip(ids, _with_parts(prepared), strict=True):
-                self._collection.set_vectors(one_id, self._embedded(one))
+            for one_id, one in zip(ids, with_parts(prepared), strict=True):
+                self._collection.set_vectors(one_id, self._preparation.embedded(one))
         self.summary.changed += planned.is_change
-        for one in _with_parts(prepared):
+        for one in with_parts(prepared):
             self.summary.read += 1
             self.summary.pages += len(one.read.pages)
             self.summary.passages += len(one.passages)
@@ -333,81 +310,6 @@ class _Update:
         self._collection.add_refused(planned.source, planned.sha256, reason)
         self.summary.refused.append((planned.source.full_path, reason))
 
-    def _prepare_whole(self, sha256: str, read: ReadFile, method: Method) -> Prepared:
-        """Prepare a file and what lies within it, not yet embedded; a part without words is refused alone."""
-        parts = []
-        for part in read.parts:
-            self._cancel.check()
-            try:
-                prepared = self._prepare("", part.read, method) if part.read is not None else None
-                parts.append(PreparedPart(part.name, prepared, part.refusal))
-            except reading_errors.FileRefusedError as refusal:
-                parts.append(PreparedPart(part.name, None, str(refusal)))
-        return replace(self._prepare(sha256, read, method), parts=tuple(parts))
-
-    def _prepare(self, sha256: str, read: ReadFile, method: Method) -> Prepared:
-        embedder, seconds = self._workshop.embedder, self.summary.seconds
-        began = time.perf_counter()
-        passages = split_read(read, embedder, method)
-        if not passages and not read.parts:
-            raise reading_errors.no_text()
-        texts = _texts(read, passages)
-        words = self._workshop.pack_words(
-            [(passage.heading, text) for passage, text in zip(passages, texts, strict=True)], read.language
-        )
-        seconds["splitting"] += time.perf_counter() - began
-        made_with = MadeWith(NOT_EMBEDDED, splitting_of(method), READER_VERSION)
-        none = np.zeros((0, embedder.dimensions), np.float32)
-        marks = fingerprint(page.text for page in read.pages)
-        return Prepared(sha256, read, passages, made_with, quantise(none), quantise_half(none), words, marks)
-
-    def _embedded_whole(self, prepared: Prepared) -> Prepared:
-        """Embed a file and what lies within it."""
-        parts = (
-            replace(part, prepared=self._embedded(part.prepared) if part.prepared is not None else None)
-            for part in prepared.parts
-        )
-        return replace(self._embedded(prepared), parts=tuple(parts))
-
-    def _embedded(self, prepared: Prepared) -> Prepared:
-        """Give one document its vectors."""
-        began = time.perf_counter()
-        vectors, lines = self._embed(prepared.passages, _texts(prepared.read, prepared.passages))
-        self.summary.seconds["embedding"] += time.perf_counter() - began
-        made_with = replace(prepared.made_with, embedding=self._workshop.embedder.identity)
-        return replace(prepared, made_with=made_with, vectors=quantise(vectors), line_vectors=quantise_half(lines))
-
-    def _embed(self, passages: Sequence[Passage], texts: Sequence[str]) -> tuple[Any, Any]:
-        embedder = self._workshop.embedder
-        vectors = np.empty((len(passages), embedder.dimensions), np.float32)
-        lines: list[Any] = [None] * len(passages)
-        # Long and short passages of the whole document are batched with their like.
-        order = sorted(range(len(passages)), key=lambda index: passages[index].n_tokens)
-        for at in range(0, len(order), _EMBED_AT_ONCE):
-            chosen = order[at : at + _EMBED_AT_ONCE]
-            whole = [embedded_text(passages[index].heading, texts[index]) for index in chosen]
-            spans = [_spans_within(passages[index], len(text)) for index, text in zip(chosen, whole, strict=True)]
-            for row, embedded in embedder.embed(whole, spans):
-                vectors[chosen[row]], lines[chosen[row]] = embedded.text, embedded.lines
-                self._workshop.queue.wait_for_turn(self._cancel)
-        return vectors, np.concatenate([np.empty((0, embedder.dimensions), np.float32), *lines])
-
-
-def _with_parts(prepared: Prepared) -> list[Prepared]:
-    """A document and those within it that were not refused, in order."""
-    return [prepared, *(part.prepared for part in prepared.parts if part.prepared is not None)]
-
-
-def _texts(read: ReadFile, passages: Sequence[Passage]) -> list[str]:
-    pages = {page.page_number: page.text for page in read.pages}
-    return [pages[passage.page_number][passage.start : passage.end] for passage in passages]
-
-
-def _spans_within(passage: Passage, n_chars: int) -> list[tuple[int, int]]:
-    """Where the lines stand in the text that is embedded: after the heading, which comes first."""
-    shift = n_chars - passage.end
-    return [(start + shift, end + shift) for start, end in passage.lines]
-
 
 def _check_unchanged(source: Source) -> None:
     try:
@@ -416,6 +318,3 @@ def _check_unchanged(source: Source) -> None:
         raise reading_errors.unreadable("it went away while it was read") from failure
     if (status.st_size, status.st_mtime_ns) != (source.size_bytes, source.mtime_ns):
         raise reading_errors.FileRefusedError("the file was changed while it was read", "Update again.")
-
-
-__all__ = ["Cancelled", "PackWords", "Summary", "Workshop", "update"]

@@ -1,11 +1,9 @@
 """A collection loaded for finding: ranks its passages for a question by words, by meaning and by both."""
 
-import bisect
 import itertools
 from collections.abc import Collection as Ids
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -13,13 +11,15 @@ import numpy.typing as npt
 from redlantern.collection.errors import DocumentChangedError
 from redlantern.collection.joint import Joint
 from redlantern.collection.segments import Segment, merge
-from redlantern.collection.store import Collection, LinesWanted
+from redlantern.collection.store import Collection
 from redlantern.collection.values import Document
+from redlantern.collection.vectors import LinesWanted
 from redlantern.models.embedding import PackedLines, Vectors, restore_lines
+from redlantern.retrieval.columns import Column, DocumentRows
 from redlantern.retrieval.dense import MeaningIndex, Rows
 from redlantern.retrieval.lexical import Scores, WordIndex
-from redlantern.text.function_words import small_words_of
-from redlantern.text.stems import compounds, dates, stem, stem_in, tokens
+from redlantern.retrieval.ordering import first, highest, with_best_by_words
+from redlantern.text.stems import searched_stems
 
 COMPARED_BY_LINES = 30
 """So many of the best by words and meaning are compared line by line; docs/retrieval.md says what that loses."""
@@ -30,7 +30,6 @@ _PASSAGES_HELD = 10_000
 _LEAST_STRENGTH = 0.02
 _MOST_STRENGTHS = 5_000
 _KEPT_FOR_WORDS = 4
-_SAMPLED = 32
 
 
 @dataclass(frozen=True)
@@ -98,13 +97,13 @@ class Index:
         parts = collection.segments.all(dimensions, embedding)
         parts += _together(collection, dimensions, embedding)
         segments = [segment for segment, _ in parts]
-        self._passage_ids = _Column([one.passage_ids for one in segments])
-        self._page_numbers = _Column([one.page_numbers for one in segments])
-        self._document_ids = _Column([one.document_ids for one in segments])
-        self._n_lines = _Column([one.n_lines for one in segments])
+        self._passage_ids = Column([one.passage_ids for one in segments])
+        self._page_numbers = Column([one.page_numbers for one in segments])
+        self._document_ids = Column([one.document_ids for one in segments])
+        self._n_lines = Column([one.n_lines for one in segments])
         self._is_alive = np.concatenate([np.zeros(0, bool), *(is_alive for _, is_alive in parts)])
         # Documents lie whole in one part, their passages one after another.
-        self._places = _Places([(one.document_ids, is_alive) for one, is_alive in parts])
+        self._places = DocumentRows([(one.document_ids, is_alive) for one, is_alive in parts])
         self._meaning: MeaningIndex = MeaningIndex(
             [one.vectors for one in segments], before._meaning if before is not None else None
         )
@@ -159,7 +158,9 @@ class Index:
         candidates = np.flatnonzero(scored.best_line > -1)
         ids = self._passage_ids[scored.rows]
         documents, pages = self._document_ids[scored.rows], self._page_numbers[scored.rows]
-        order = _with_best_by_words(_first(candidates, fused, ids, n_kept), candidates, scored.words, ids, n_kept)
+        order = with_best_by_words(
+            first(candidates, fused, ids, n_kept), candidates, scored.words, ids, n_kept, _KEPT_FOR_WORDS
+        )
         if len(pinned):
             others = np.setdiff1d(candidates[np.isin(ids[candidates], list(always))], order)
             order = np.concatenate([order, others])
@@ -244,10 +245,10 @@ class Index:
         if not in_scope.all():
             words[~in_scope] = 0
         rows, meaning = self._meaning.scores(question_vector, in_scope)
-        best_by_words = _highest(words, _BEST_BY_WORDS)
+        best_by_words = highest(words, _BEST_BY_WORDS)
         if len(best_by_words) > _BEST_BY_WORDS:
             ids = self._passage_ids[best_by_words]
-            order = _first(np.arange(len(best_by_words)), words[best_by_words], ids, _BEST_BY_WORDS)
+            order = first(np.arange(len(best_by_words)), words[best_by_words], ids, _BEST_BY_WORDS)
             best_by_words = np.sort(best_by_words[order])
         missing = np.setdiff1d(np.union1d(best_by_words, always), rows, assume_unique=True)
         if len(missing):
@@ -256,9 +257,9 @@ class Index:
             order = np.argsort(rows)
             rows, meaning = rows[order], meaning[order]
         both = meaning + weight * words[rows]
-        likely = _highest(both - both.min() + 1, n_compared)
+        likely = highest(both - both.min() + 1, n_compared)
         ids = self._passage_ids[rows[likely]]
-        chosen = likely[_first(np.arange(len(likely)), both[likely], ids, n_compared)]
+        chosen = likely[first(np.arange(len(likely)), both[likely], ids, n_compared)]
         # A date or a clause number stands in one row of a long table, where meaning does not see it.
         best_few = best_by_words[np.argsort(-words[best_by_words], kind="stable")[:_KEPT_FOR_WORDS]]
         chosen = np.union1d(chosen, np.searchsorted(rows, np.union1d(always, best_few)))
@@ -348,99 +349,3 @@ def _together(
         return []
     part = merge(whole, dimensions)
     return [(part, np.ones(len(part.passage_ids), bool))]
-
-
-class _Column:
-    """One number for each row, kept in the arrays of the parts, one part after another."""
-
-    def __init__(self, parts: Sequence[npt.NDArray[Any]]) -> None:
-        self._parts = list(parts)
-        self._starts = np.cumsum([0, *map(len, parts)])
-        self._bounds: list[int] = self._starts.tolist()
-
-    def __getitem__(self, rows: Rows) -> npt.NDArray[np.int64]:
-        """The numbers of some rows, in the order given."""
-        found = np.empty(len(rows), np.int64)
-        within = np.searchsorted(self._starts, rows, side="right") - 1
-        for part in np.flatnonzero(np.bincount(within)).tolist():
-            mine = within == part
-            found[mine] = self._parts[part][rows[mine] - self._starts[part]]
-        return found
-
-    def stretch(self, begin: int, end: int) -> npt.NDArray[Any]:
-        """The numbers of the rows from begin on, end excluded, which lie in one part."""
-        part = bisect.bisect_right(self._bounds, begin) - 1
-        start = self._bounds[part]
-        return self._parts[part][begin - start : end - start]
-
-
-class _Places:
-    """From each document to its first row and the one after its last; dead rows are nobody's.
-
-    Arrays, for a dictionary of many thousands would need ten times as much.
-    """
-
-    def __init__(self, parts: Sequence[tuple[npt.NDArray[Any], npt.NDArray[np.bool_]]]) -> None:
-        found, offset = [np.zeros((3, 0), np.int64)], 0
-        for document_ids, is_alive in parts:
-            changes = (np.diff(document_ids) != 0) | (np.diff(is_alive.astype(np.int8)) != 0)
-            starts = np.concatenate([[0], np.flatnonzero(changes) + 1])[: len(document_ids)]
-            ends = np.append(starts[1:], len(document_ids))[: len(starts)]
-            alive = is_alive[starts]
-            found.append(np.stack([document_ids[starts[alive]], starts[alive] + offset, ends[alive] + offset]))
-            offset += len(document_ids)
-        together = np.concatenate(found, axis=1)
-        self._ids, self._begins, self._ends = together[:, np.argsort(together[0])]
-
-    def of(self, document_id: int) -> tuple[int, int]:
-        """Where a document's rows begin and end; (0, 0) for one without."""
-        at = int(self._ids.searchsorted(document_id))
-        if at == len(self._ids) or self._ids[at] != document_id:
-            return 0, 0
-        return int(self._begins[at]), int(self._ends[at])
-
-
-def _highest(scores: Scores, n: int) -> Rows:
-    """Rows among which the n highest scores above zero are, ascending; fewer than all where there are many.
-
-    A sample says what score the n-th will about have, so that most are passed over by one comparison.
-    """
-    sample = scores[::_SAMPLED]
-    k = 2 * n // _SAMPLED + 8
-    if len(sample) > 4 * k:
-        least = np.partition(sample, len(sample) - k)[len(sample) - k]
-        rows = np.flatnonzero(scores >= max(least, np.finfo(np.float32).tiny))
-        if len(rows) >= n:
-            return rows
-    return np.flatnonzero(scores > 0)
-
-
-def _first(rows: Rows, scores: npt.NDArray[Any], ids: npt.NDArray[np.int64], n: int) -> Rows:
-    """The n best of some rows, best first; ties go to the smaller passage id."""
-    if n < len(rows):
-        # All that are as good as the n-th, so that a tie is broken by the id and not by the order in memory.
-        least = np.partition(scores[rows], len(rows) - n)[len(rows) - n]
-        rows = rows[scores[rows] >= least]
-    return rows[np.lexsort((ids[rows], -scores[rows]))][:n]
-
-
-def searched_stems(question: str, languages: Sequence[str] = ()) -> list[str]:
-    """The stems a question is searched by, also in these languages: without stop words, unless it has nothing else."""
-    found = tokens(question)
-    small = small_words_of(question).function
-    content = [token for token in found if token not in small]
-    chosen = content or found
-    foreign = [stem_in(language, token) for language in languages for token in chosen if token[0].isalpha()]
-    whole = [stem(token) for token in compounds(question) if not token[0].isdigit()]
-    return [stem(token) for token in chosen] + whole + dates(question) + foreign
-
-
-def _with_best_by_words(order: Rows, candidates: Rows, words: Scores, ids: npt.NDArray[np.int64], n_kept: int) -> Rows:
-    """Give the last few places to the best by words where those are not among the kept.
-
-    A date, a number or a clause stands in one row of a long table: meaning does not see it there.
-    """
-    best = _first(candidates[words[candidates] > 0], words, ids, _KEPT_FOR_WORDS).tolist()
-    kept = order.tolist()
-    missing = [row for row in best if row not in kept]
-    return np.array(kept[: max(0, n_kept - len(missing))] + missing, np.int64)[:n_kept]

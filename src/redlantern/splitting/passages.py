@@ -84,8 +84,6 @@ def split_pages(
         Stands before the headings of every passage.
     pages : sequence of Page
         In order; a heading holds for the following pages, too.
-    count_tokens : callable
-        See CountTokens.
     most_tokens : int
         No passage counts more, its heading and special tokens included. Must
         leave room for the headings: at least 32.

@@ -177,3 +177,14 @@ def _plain_number(token: str) -> str:
         grouping = match.group(1)
         return token.replace(grouping, "").replace(",", ".")
     return re.sub(r"^(\d+),(\d{1,2})$", r"\1.\2", token)
+
+
+def searched_stems(question: str, languages: Sequence[str] = ()) -> list[str]:
+    """The stems a question is searched by, also in these languages: without stop words, unless it has nothing else."""
+    found = tokens(question)
+    small = small_words_of(question).function
+    content = [token for token in found if token not in small]
+    chosen = content or found
+    foreign = [stem_in(language, token) for language in languages for token in chosen if token[0].isalpha()]
+    whole = [stem(token) for token in compounds(question) if not token[0].isdigit()]
+    return [stem(token) for token in chosen] + whole + dates(question) + foreign

@@ -17,11 +17,11 @@ from redlantern.answering.question.answer_kind import Kind, holds, kind_wanted, 
 from redlantern.collection.values import StoredPassage
 from redlantern.models.embedding import Embedder
 from redlantern.reading.values import CELL_SEPARATOR
-from redlantern.retrieval.index import Hit, searched_stems
+from redlantern.retrieval.index import Hit
 from redlantern.retrieval.plain_lines import line_in_words, row_in_words
 from redlantern.retrieval.rerank import ASIDE_WEIGHT, QuestionWords, aside_begins
 from redlantern.splitting.passages import HEADER_CELL_SEPARATOR, HEADING_SEPARATOR
-from redlantern.text.stems import stems
+from redlantern.text.stems import searched_stems, stems
 
 _MIN_WORDS = 3
 _COMPARED_LINES = 10

@@ -3,6 +3,7 @@
 from pathlib import Path
 
 from redlantern.collection import errors
+from redlantern.collection.copying import write_copy
 from redlantern.collection.known import note_copy
 from redlantern.collection.store import Collection
 from redlantern.collection.upkeep.tidying import begin_key, end_key, record_in_copy
@@ -59,8 +60,14 @@ def back_up(
         if can_record:
             begin_key(collection, salt, target)
         note_copy(target)
-        collection.file.write_copy(
-            target, key, salt, changes=lambda copy: record_in_copy(copy, None), report=report, cancel=cancel
+        write_copy(
+            collection.file,
+            target,
+            key,
+            salt,
+            changes=lambda copy: record_in_copy(copy, None),
+            report=report,
+            cancel=cancel,
         )
     except BaseException:
         if not target.exists():

@@ -6,6 +6,7 @@ import shutil
 from pathlib import Path
 
 from redlantern.collection import errors
+from redlantern.collection.copying import write_copy
 from redlantern.collection.known import note_copy
 from redlantern.collection.opening import older_copies, put_aside
 from redlantern.collection.store import Collection
@@ -44,7 +45,7 @@ def move(collection: Collection, target: Path, *, report: Report = silent, cance
                 raise errors.CannotWriteError(str(target), failure.strerror or "unknown error") from failure
             # Onto another disk: complete there before it goes here. If that is broken off, both have the key.
             note_copy(target)
-            file.write_copy(target, key, salt, report=report, cancel=cancel)
+            write_copy(file, target, key, salt, report=report, cancel=cancel)
             file.drop_connections()
             before.unlink()
         undone.pop_all()

@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+from redlantern.collection.copying import write_copy
 from redlantern.collection.opening import older_copies, put_aside, read_salt
 from redlantern.collection.store import Collection
 from redlantern.collection.upkeep.tidying import begin_key, destroy_replaced, end_key, record_in_copy
@@ -42,8 +43,8 @@ def change_key(
         salt, key = keys.new_key(holding, passphrase)
         try:
             begin_key(collection, salt, file.path)
-            file.write_copy(
-                file.path, key, salt, changes=lambda copy: record_in_copy(copy, old), report=report, cancel=cancel
+            write_copy(
+                file, file.path, key, salt, changes=lambda copy: record_in_copy(copy, old), report=report, cancel=cancel
             )
         except BaseException:
             if read_salt(file.path) == old:

@@ -3,7 +3,7 @@
 from PyQt6.QtCore import QObject
 from PyQt6.QtGui import QImage
 
-from redlantern.collection.values import Document
+from redlantern.collection.values import Citation, Document
 from redlantern.desktop.pictures import PagePictures
 from redlantern.desktop.widgets.facsimile import Facsimile
 from redlantern.desktop.workspace import Workspace
@@ -36,6 +36,10 @@ class PageViewer(QObject):
         self._workspace.run(
             lambda _: asked.page(document_id, page_number), finished=lambda page: self._on_page(wish, page)
         )
+
+    def show_citation(self, citation: Citation) -> None:
+        """Show the page that a citation is on, with its words marked."""
+        self.show_page(citation.document_id, citation.page_number, (citation.start, citation.end), citation.text)
 
     def clear(self) -> None:
         """Show no page."""

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QWidget
 
 from redlantern.answering.asking import DoneStep, FoundStep, Question, Step
 from redlantern.answering.changes import compare, source_changes
+from redlantern.answering.engine import Engine
 from redlantern.answering.sheet import Sheet
 from redlantern.answering.sheet_form import relinked
 from redlantern.answering.writing.answer import WritingStep
@@ -17,7 +18,7 @@ from redlantern.application.documents import load_documents
 from redlantern.application.models import start_language_model
 from redlantern.collection.fingerprints import Version
 from redlantern.collection.journal import now_utc
-from redlantern.collection.values import Citation, Document
+from redlantern.collection.values import Document
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.desk.model_alone import ModelAlone
 from redlantern.desktop.desk.page_viewer import PageViewer
@@ -28,7 +29,6 @@ from redlantern.desktop.widgets.facsimile import Facsimile
 from redlantern.desktop.widgets.ribbons import Shelf
 from redlantern.desktop.widgets.rows import CitedRow
 from redlantern.desktop.workspace import Workspace
-from redlantern.indexing.plan import UpdatePlan
 
 STOPPED = "The writing was stopped. The found lines above are complete."
 
@@ -77,7 +77,7 @@ class Desk(QWidget):
         self.workspace.run(
             lambda task: start_language_model(engine, task.cancel), failed=self.workspace.status.show_speed
         )
-        self.allow_updates()
+        self.shelf.allow_updates(self.workspace.updates.can_begin)
         if self.sheets:
             self._show(self.at)
         else:
@@ -148,10 +148,6 @@ class Desk(QWidget):
         if self._asking is None and 0 <= self.at + by < len(self.sheets):
             self._show(self.at + by)
 
-    def show_citation(self, citation: Citation) -> None:
-        """Show the page that a citation is on, with its words marked."""
-        self.pages.show_page(citation.document_id, citation.page_number, (citation.start, citation.end), citation.text)
-
     def show_welcome(self) -> None:
         """Say what to do first."""
         self.view.set_place(0, 0)
@@ -195,7 +191,7 @@ class Desk(QWidget):
         self.choices.again_wanted.connect(self.ask_once_more)
         self.workspace.updates.began.connect(self._on_update_began)
         self.workspace.updates.ended.connect(self._on_update_ended)
-        self.workspace.updates.changed_on_disk.connect(self._on_changed_on_disk)
+        self.workspace.updates.changed_on_disk.connect(lambda plan: self.shelf.show_changed(plan.n_changed))
         self.workspace.reloaded.connect(self._on_reloaded)
 
     # What happens
@@ -204,10 +200,6 @@ class Desk(QWidget):
         """What is being written is stopped first."""
         self.stop()
         self.model_alone.ask()
-
-    def _on_changed_on_disk(self, plan: UpdatePlan) -> None:
-        n_changed = plan.n_changed
-        self.shelf.update_button.setText(f"Update ({n_changed})" if n_changed else "Update")
 
     def _on_step(self, step: Step) -> None:
         if self.sender() is not self._asking:
@@ -232,7 +224,8 @@ class Desk(QWidget):
         if self.sender() is self._asking:
             self._asking = None
             self.workspace.set_asking(False)
-        self._watch_memory()
+        session = self.workspace.session
+        self.workspace.status.watch(_host_of(session.engine) if session is not None else [])
 
     def _on_failed(self, reason: str) -> None:
         if self.sender() is not self._asking:
@@ -267,37 +260,34 @@ class Desk(QWidget):
             self.show_welcome()
 
     def _on_update_began(self) -> None:
-        self.allow_updates()
+        self.shelf.allow_updates(self.workspace.updates.can_begin)
         if not self.workspace.documents_in_scope.readable:
             self.view.show_widget(welcome.reading())
 
     def _on_update_ended(self, problem: str) -> None:
-        self.allow_updates()
+        self.shelf.allow_updates(self.workspace.updates.can_begin)
         session = self.workspace.session
         if session is not None:
             engine = session.engine
-            self.workspace.run(
-                lambda _: load_documents(engine), finished=lambda fetched: self._show_updated(problem, *fetched)
-            )
 
-    def allow_updates(self) -> None:
-        """Let files be added or not: not while some are read, nor where the collection cannot be changed."""
-        for button in (self.shelf.add_button, self.shelf.update_button):
-            button.setEnabled(self.workspace.updates.can_begin)
+            def show(fetched: tuple[list[Document], dict[int, Version]]) -> None:
+                self.workspace.show_documents(*fetched)
+                self._relink(fetched[0])
+                if problem:
+                    self.view.show_widget(welcome.problem("The folder was not read to its end", problem))
+                elif self.view.sheet is None and self._asking is None:
+                    self.show_welcome()
 
-    def _show_updated(self, problem: str, documents: list[Document], versions: dict[int, Version]) -> None:
-        self.workspace.show_documents(documents, versions)
-        # A document that was read again has another number.
+            self.workspace.run(lambda _: load_documents(engine), finished=show)
+
+    def _relink(self, documents: list[Document]) -> None:
+        """Lead the sheets' citations to the documents as they are now: one that was read again has another number."""
         ids = {document.path: document.document_id for document in documents}
         ids |= {document.key: document.document_id for document in documents}
         self.sheets = [relinked(sheet, ids) for sheet in self.sheets]
-        is_asking = self._asking is not None
-        if self.view.sheet is not None and not is_asking and source_changes(self.sheets[self.at], documents):
+        is_shown = self.view.sheet is not None and self._asking is None
+        if is_shown and source_changes(self.sheets[self.at], documents):
             self._show(self.at)
-        if problem:
-            self.view.show_widget(welcome.problem("The folder was not read to its end", problem))
-        elif self.view.sheet is None and not is_asking:
-            self.show_welcome()
 
     def _show(self, at: int) -> None:
         self.at = at
@@ -319,18 +309,19 @@ class Desk(QWidget):
         if self.view.rows:
             self._on_row_chosen(self.view.rows[0], is_first=True)
         elif sheet.passages:
-            self.show_citation(sheet.passages[0].citation)
+            self.pages.show_citation(sheet.passages[0].citation)
 
     def _on_row_chosen(self, row: CitedRow, *, is_first: bool = False) -> None:
         if is_first:
             self.view.mark_chosen(row)
         self.facsimile.set_row_place(row.place)
-        self.show_citation(row.citation)
+        self.pages.show_citation(row.citation)
 
-    def _watch_memory(self) -> None:
-        session = self.workspace.session
-        pid = getattr(session.engine.language_model, "pid", None) if session is not None else None
-        self.workspace.status.watch([pid] if pid else [])
+
+def _host_of(engine: Engine) -> list[int]:
+    """The process of the language model, if it has one that runs."""
+    pid = getattr(engine.language_model, "pid", None)
+    return [pid] if pid else []
 
 
 def _speed_words(sheet: Sheet) -> str:

@@ -3,8 +3,8 @@
 from collections.abc import Callable, Sequence
 from functools import partial
 
-from PyQt6.QtCore import Qt, QTimer, pyqtBoundSignal, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from redlantern.answering.changes import Comparison, SourceChange
 from redlantern.answering.sheet import Evidence, Sheet
@@ -12,6 +12,14 @@ from redlantern.desktop.desk.answer_part import AnswerPart
 from redlantern.desktop.desk.changed import changed_notice, comparison_part
 from redlantern.desktop.desk.differing import side_rows
 from redlantern.desktop.desk.model_alone_part import ModelAlonePart
+from redlantern.desktop.desk.sheet_parts import (
+    WhyNot,
+    new_body,
+    put_aside_row,
+    refusal_notice,
+    search_words,
+    turner,
+)
 from redlantern.desktop.desk.summary_part import SummaryPart
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.rows import (
@@ -19,7 +27,6 @@ from redlantern.desktop.widgets.rows import (
     EvidenceRow,
     LineRow,
     column_area,
-    quiet_button,
     titled,
     words_label,
 )
@@ -51,18 +58,18 @@ class SheetView(QWidget):
         self._evidence: list[CitedRow] = []
         self._answer: AnswerPart | None = None
         self._summary: SummaryPart | None = None
-        self._chosen: CitedRow | None = None
+        self.chosen: CitedRow | None = None
         # What is still to be built, one piece at a time.
         self._waiting: list[Callable[[], None]] = []
-        self._why_not: QLabel | None = None
+        self._why_not: WhyNot | None = None
         self.model_alone: ModelAlonePart | None = None
         self.n_put_aside = 0
         self._build_timer = QTimer(self)
         self._build_timer.timeout.connect(self._build_next)
         self._place = QLabel("")
         self._place.setObjectName("quiet")
-        self.previous_button = self._turner("‹", "Earlier sheet", self.previous_wanted)
-        self.next_button = self._turner("›", "Later sheet", self.next_wanted)
+        self.previous_button = turner("‹", "Earlier sheet", self.previous_wanted)
+        self.next_button = turner("›", "Later sheet", self.next_wanted)
         top = QHBoxLayout()
         top.setContentsMargins(22, 8, 16, 2)
         top.addWidget(self._place, 1)
@@ -87,11 +94,6 @@ class SheetView(QWidget):
         """Whether rows are still being added."""
         return bool(self._waiting)
 
-    @property
-    def chosen(self) -> CitedRow | None:
-        """The row that the facsimile shows."""
-        return self._chosen
-
     def set_place(self, number: int, total: int) -> None:
         """Say which of how many sheets this is."""
         self._place.setText(f"Sheet {number} of {total}" if total else "")
@@ -108,7 +110,7 @@ class SheetView(QWidget):
     def show_asking(self, question: str) -> None:
         """Show a question that is being searched for."""
         self._forget()
-        body, box = self._new_body(question)
+        body, box = new_body(question)
         box.addWidget(words_label("Searching ...", family=theme.SANS, name="quiet"))
         box.addStretch(1)
         self._scroll.setWidget(body)
@@ -127,8 +129,15 @@ class SheetView(QWidget):
         """
         self._forget()
         self.sheet = sheet
-        body, box = self._new_body(sheet.question)
-        self._add_search_words(box, sheet)
+        body, box = new_body(sheet.question)
+        searched = search_words(
+            sheet,
+            edit=self.edit_wanted.emit,
+            without_thread=self.without_thread_wanted.emit,
+            as_typed=self.as_typed_wanted.emit,
+        )
+        if searched is not None:
+            box.addLayout(searched)
         if changes:
             box.addWidget(changed_notice(sheet.asked_at, changes, self.again_wanted.emit))
         if comparison is not None:
@@ -136,7 +145,8 @@ class SheetView(QWidget):
         for caution in sheet.cautions:
             box.addWidget(words_label(caution, family=theme.SANS, scale=0.95, name="problem"))
         if sheet.refused:
-            self._add_refusal(box, sheet)
+            box.addSpacing(4)
+            box.addWidget(refusal_notice(sheet.refusal_reason))
         else:
             self._add_found_lines(box, sheet)
             self._add_sides(box, sheet)
@@ -153,14 +163,7 @@ class SheetView(QWidget):
             self.model_alone.wanted.connect(self.model_alone_wanted)
             box.addWidget(self.model_alone)
         if sheet.passages:
-            box.addSpacing(8)
-            words = "NEAREST PASSAGES" if sheet.refused else f"EVIDENCE   {len(sheet.passages)} passages"
-            box.addLayout(titled(words, "words above, meaning below"))
-            if self.n_put_aside:
-                box.addLayout(self._put_aside_row())
-            best = max(one.words for one in sheet.passages)
-            self._waiting += [partial(self._add_evidence, box, one, best) for one in sheet.passages]
-            box.addWidget(self._why_not_part())
+            self._add_passages(box, sheet)
         box.addStretch(1)
         self._scroll.setWidget(body)
         if self._waiting:
@@ -169,10 +172,7 @@ class SheetView(QWidget):
     def show_why_not(self, words: str) -> None:
         """Say what held the page at the right back."""
         if self._why_not is not None:
-            self._why_not.setText(words)
-            self._why_not.setVisible(bool(words))
-            # Once the layout has made room for the words, which wrap.
-            QTimer.singleShot(_LAID_OUT_MS, self._reveal_why_not)
+            self._why_not.show_words(words)
 
     def show_answer(self, sheet: Sheet) -> None:
         """Put the written answer, checked, in place of what was being written; everything else stays as it is."""
@@ -187,11 +187,6 @@ class SheetView(QWidget):
         """Show what the language model has written so far."""
         if self._answer is not None:
             self._answer.show_writing(claims)
-
-    @property
-    def progress_words(self) -> str:
-        """How far the writing of a summary is; empty where none is being written."""
-        return self._summary.progress.text() if self._summary is not None else ""
 
     def show_part(self, sheet: Sheet, done: int, total: int) -> None:
         """Show a section of a summary that has just been written."""
@@ -210,99 +205,12 @@ class SheetView(QWidget):
 
     def step(self, by: int) -> None:
         """Choose the next row, or the one before."""
-        at = self.rows.index(self._chosen) if self._chosen in self.rows else -1 if by > 0 else 0
+        at = self.rows.index(self.chosen) if self.chosen in self.rows else -1 if by > 0 else 0
         self.choose(at + by)
 
     def _reveal_chosen(self) -> None:
-        if self._chosen in self.rows:
-            self._scroll.ensureWidgetVisible(self._chosen, 0, 40)
-
-    def _reveal_why_not(self) -> None:
-        if self._why_not is not None:
-            self._scroll.ensureWidgetVisible(self._why_not, 0, 30)
-
-    def _turner(self, text: str, name: str, signal: pyqtBoundSignal) -> QPushButton:
-        button = QPushButton(text)
-        button.setObjectName("quiet")
-        button.setFont(theme.voice(theme.SANS, scale=1.3))
-        button.setAccessibleName(name)
-        button.setToolTip(name)
-        button.clicked.connect(signal)
-        return button
-
-    def _new_body(self, question: str) -> tuple[QWidget, QVBoxLayout]:
-        body = QWidget()
-        box = QVBoxLayout(body)
-        box.setContentsMargins(22, 4, 18, 24)
-        box.setSpacing(7)
-        title = words_label(question, family=theme.SANS, scale=1.35)
-        title.setFont(theme.voice(theme.SANS, scale=1.35, weight=theme.BOLD))
-        box.addWidget(title)
-        return body, box
-
-    def _add_search_words(self, box: QVBoxLayout, sheet: Sheet) -> None:
-        said = []
-        if sheet.standalone_question != sheet.question:
-            said.append(f"searched as: {sheet.standalone_question}")
-        said += [f"“{typed}” searched as “{form}”" for typed, form in sheet.mended.items()]
-        if not said:
-            return
-        row = QHBoxLayout()
-        row.addWidget(words_label("; ".join(said), family=theme.SANS, scale=0.95, name="quiet"), 1)
-        edit = QPushButton("edit")
-        edit.setObjectName("quiet")
-        edit.setToolTip("Put the words that were searched for into the question bar, to change them and ask again")
-        edit.setAccessibleName("Edit the question as it was searched for")
-        edit.clicked.connect(lambda: self.edit_wanted.emit(sheet.standalone_question))
-        if sheet.standalone_question != sheet.question and sheet.draft is None:
-            alone = quiet_button("without the thread", "Ask again as it was typed, with nothing from earlier questions")
-            alone.clicked.connect(lambda: self.without_thread_wanted.emit(sheet.question))
-            row.addWidget(alone, 0, Qt.AlignmentFlag.AlignTop)
-        if sheet.mended:
-            typed = quiet_button("search as typed", "Ask again with the words as they were typed")
-            typed.clicked.connect(lambda: self.as_typed_wanted.emit(sheet.standalone_question))
-            row.addWidget(typed, 0, Qt.AlignmentFlag.AlignTop)
-        row.addWidget(edit, 0, Qt.AlignmentFlag.AlignTop)
-        box.addLayout(row)
-
-    def _put_aside_row(self) -> QHBoxLayout:
-        """How many passages were put aside in this thread, and the way back."""
-        row = QHBoxLayout()
-        n = self.n_put_aside
-        said = f"{n} passage{'s' * (n > 1)} put aside in this thread"
-        row.addWidget(words_label(said, family=theme.SANS, scale=0.92, name="quiet"), 1)
-        back = quiet_button("Bring back", "Find the passages again that were put aside in this thread")
-        back.clicked.connect(self.bring_back_wanted)
-        row.addWidget(back)
-        return row
-
-    def _why_not_part(self) -> QWidget:
-        """The question why the page at the right was not found, and room for its answer."""
-        part = QWidget()
-        inner = QVBoxLayout(part)
-        inner.setContentsMargins(0, 6, 0, 0)
-        button = quiet_button(
-            "Why is the page at the right not among them?",
-            "Open any page from the shelf, then ask where it stands for this question and what held it back",
-        )
-        button.clicked.connect(self.why_not_wanted)
-        inner.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
-        self._why_not = words_label("", family=theme.SANS, scale=0.95)
-        self._why_not.setContentsMargins(12, 0, 0, 0)
-        self._why_not.hide()
-        inner.addWidget(self._why_not)
-        return part
-
-    def _add_refusal(self, box: QVBoxLayout, sheet: Sheet) -> None:
-        notice = QWidget()
-        notice.setObjectName("notice")
-        notice.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        inner = QVBoxLayout(notice)
-        inner.setContentsMargins(16, 12, 16, 12)
-        inner.addWidget(words_label(sheet.refusal_reason, family=theme.SANS, scale=1.05))
-        notice.setAccessibleName(sheet.refusal_reason)
-        box.addSpacing(4)
-        box.addWidget(notice)
+        if self.chosen in self.rows:
+            self._scroll.ensureWidgetVisible(self.chosen, 0, 40)
 
     def _add_found_lines(self, box: QVBoxLayout, sheet: Sheet) -> None:
         box.addSpacing(4)
@@ -314,6 +222,19 @@ class SheetView(QWidget):
             box.addLayout(titled("THE WHOLE, IN THE DOCUMENTS' OWN WORDS" if sheet.parts else "FOUND LINES", spent))
         for line in sheet.found_lines:
             self._add_row(box, self._lines, LineRow(line))
+
+    def _add_passages(self, box: QVBoxLayout, sheet: Sheet) -> None:
+        """The evidence, row by row, and under it the question why another page is not there."""
+        box.addSpacing(8)
+        words = "NEAREST PASSAGES" if sheet.refused else f"EVIDENCE   {len(sheet.passages)} passages"
+        box.addLayout(titled(words, "words above, meaning below"))
+        if self.n_put_aside:
+            box.addLayout(put_aside_row(self.n_put_aside, self.bring_back_wanted))
+        best = max(passage.words for passage in sheet.passages)
+        self._waiting += [partial(self._add_evidence, box, passage, best) for passage in sheet.passages]
+        self._why_not = WhyNot(self._scroll)
+        self._why_not.wanted.connect(self.why_not_wanted)
+        box.addWidget(self._why_not)
 
     def _add_sides(self, box: QVBoxLayout, sheet: Sheet) -> None:
         """The values that the documents give differently, beside one another."""
@@ -346,7 +267,7 @@ class SheetView(QWidget):
         row.put_aside_wanted.connect(self.put_aside_wanted)
         # Before the question why not, and the stretch that ends the body.
         self._add_row(box, self._evidence, row, at=box.count() - 2)
-        if self._chosen is None:
+        if self.chosen is None:
             # A refused sheet has no lines; its nearest passage is the one that the facsimile shows.
             self.mark_chosen(row)
 
@@ -372,7 +293,7 @@ class SheetView(QWidget):
         row.step_wanted.connect(self.step)
 
     def _forget(self) -> None:
-        self.sheet, self._answer, self._chosen, self._why_not = None, None, None, None
+        self.sheet, self._answer, self.chosen, self._why_not = None, None, None, None
         self.model_alone = self._summary = None
         self._lines, self._sides, self._evidence, self._waiting = [], [], [], []
 
@@ -382,10 +303,7 @@ class SheetView(QWidget):
 
     def mark_chosen(self, row: CitedRow) -> None:
         """Show which row the facsimile shows, without asking it to."""
-        if self._chosen is not None and self._chosen in self.rows:
-            self._chosen.set_chosen(False)
-        self._chosen = row
+        if self.chosen is not None and self.chosen in self.rows:
+            self.chosen.set_chosen(False)
+        self.chosen = row
         row.set_chosen(True)
-
-
-_LAID_OUT_MS = 40

@@ -119,6 +119,10 @@ class DocumentsModel(QAbstractTableModel):
         self._marks = {one.document_id: one.call_mark for one in documents}
         self.endResetModel()
 
+    def document(self, document_id: int) -> Document | None:
+        """One of the documents by its id."""
+        return next((document for document in self.documents if document.document_id == document_id), None)
+
     def set_on_disk(self, states: dict[str, str]) -> None:
         """Show which files are missing or changed."""
         self._on_disk = states

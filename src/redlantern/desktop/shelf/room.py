@@ -72,7 +72,7 @@ class ShelfRoom(QWidget):
 
     def show_document(self, document_id: int, page_number: int = 1) -> None:
         """Show the report of a document's page."""
-        document = self._document(document_id)
+        document = self.model.document(document_id)
         session = self._workspace.session
         if document is None or session is None:
             return
@@ -163,12 +163,14 @@ class ShelfRoom(QWidget):
         self.report.page_wanted.connect(self.show_document)
         self.report.picture_wanted.connect(self._on_picture_wanted)
         self.look_first.began.connect(lambda: self._stack.setCurrentWidget(self.preview))
-        self.look_first.failed.connect(self._on_look_failed)
+        self.look_first.failed.connect(self._end_preview)
+        self.look_first.failed.connect(lambda reason: self.removal.tell(reason, []))
         self.preview.add_wanted.connect(self._on_add_previewed)
         self.preview.closed.connect(self._end_preview)
         self._workspace.updates.planned.connect(self.show_plan)
         self._workspace.updates.changed_on_disk.connect(self._on_changed_on_disk)
-        self.update_pane.agreed.connect(self._on_update_agreed)
+        self.update_pane.agreed.connect(self._end_preview)
+        self.update_pane.agreed.connect(self._workspace.updates.carry_out)
         self.update_pane.closed.connect(self._end_preview)
         self.update_pane.watching_chosen.connect(self._workspace.updates.watch)
         self.update_pane.unfollow_wanted.connect(self._workspace.updates.unfollow)
@@ -202,14 +204,18 @@ class ShelfRoom(QWidget):
             self._workspace.updates.add(*paths)
 
     def _choose_files(self) -> None:
-        chosen, _ = QFileDialog.getOpenFileNames(self, "Choose files to add", "", ALL_THAT_CAN_BE_READ)
+        chosen = self._ask_for_files("Choose files to add")
         if chosen:
-            self._workspace.updates.add(*map(Path, chosen))
+            self._workspace.updates.add(*chosen)
 
     def _choose_for_look(self) -> None:
-        chosen, _ = QFileDialog.getOpenFileNames(self, "Choose files to look at", "", ALL_THAT_CAN_BE_READ)
+        chosen = self._ask_for_files("Choose files to look at")
         if chosen:
-            self.look_first.look_at([Path(name) for name in chosen])
+            self.look_first.look_at(chosen)
+
+    def _ask_for_files(self, title: str) -> list[Path]:
+        names, _ = QFileDialog.getOpenFileNames(self, title, "", ALL_THAT_CAN_BE_READ)
+        return [Path(name) for name in names]
 
     def _on_documents(self) -> None:
         session, present = self._workspace.session, self._workspace.documents
@@ -253,10 +259,6 @@ class ShelfRoom(QWidget):
         self.update_button.setText(f"Update ... ({n_changed} changed)" if n_changed else "Update ...")
         self.enter() if self.isVisible() else None
 
-    def _on_update_agreed(self, plan: UpdatePlan) -> None:
-        self._end_preview()
-        self._workspace.updates.carry_out(plan)
-
     def _on_filter(self, text: str) -> None:
         self.table.set_filter(text)
         self._show_count()
@@ -282,11 +284,8 @@ class ShelfRoom(QWidget):
         self.splitter.setSizes([(top + bottom) * share // 100, (top + bottom) * (100 - share) // 100])
         QTimer.singleShot(0, lambda: self.table.scrollTo(self.table.currentIndex()))
 
-    def _document(self, document_id: int) -> Document | None:
-        return next((one for one in self.model.documents if one.document_id == document_id), None)
-
     def _on_reading(self, wanted: tuple[int, int], page: Page | None, passages: list[Passage]) -> None:
-        document = self._document(wanted[0])
+        document = self.model.document(wanted[0])
         # Only the latest wish counts: pages may come back in another order.
         if wanted == self._wanted and page is not None and document is not None:
             self.report.show_page(document, page, passages)
@@ -300,10 +299,6 @@ class ShelfRoom(QWidget):
                 self.report.show_problem(reason)
 
         self._pictures.wish(document, page_number, scale, show=show, tell=tell)
-
-    def _on_look_failed(self, reason: str) -> None:
-        self._end_preview()
-        self.removal.tell(reason, [])
 
     def _on_add_previewed(self, paths: list[Path], method: Method | None) -> None:
         self._end_preview()

@@ -48,19 +48,7 @@ class UpdatePane(QWidget):
         self._title = words_label("", family=theme.SANS, scale=1.5)
         self._title.setFont(theme.voice(theme.SANS, scale=1.5, weight=theme.BOLD))
         self._words = words_label("", family=theme.SANS, scale=1.05, name="quiet")
-        self.tree = QTreeWidget()
-        self.tree.setColumnCount(3)
-        self.tree.setHeaderLabels(["What", "Where", "Why"])
-        self.tree.setAccessibleName("What the update would do")
-        self.tree.setUniformRowHeights(True)
-        self.tree.setRootIsDecorated(True)
-        head = self.tree.header()
-        assert head is not None
-        head.setStretchLastSection(False)
-        head.setSectionResizeMode(0, QHeaderView.ResizeMode.Interactive)
-        head.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
-        head.resizeSection(0, 330)
-        head.resizeSection(2, 300)
+        self.tree = _plan_tree()
         self.agree_button, self.close_button = QPushButton("Update"), QPushButton("Not now")
         self.agree_button.setObjectName("first")
         self.close_button.setObjectName("other")
@@ -178,3 +166,20 @@ class UpdatePane(QWidget):
 
 def _was(titles: dict[int, Document], document_id: int) -> str:
     return titles[document_id].full_path if document_id in titles else ""
+
+
+def _plan_tree() -> QTreeWidget:
+    tree = QTreeWidget()
+    tree.setColumnCount(3)
+    tree.setHeaderLabels(["What", "Where", "Why"])
+    tree.setAccessibleName("What the update would do")
+    tree.setUniformRowHeights(True)
+    tree.setRootIsDecorated(True)
+    head = tree.header()
+    assert head is not None
+    head.setStretchLastSection(False)
+    head.setSectionResizeMode(0, QHeaderView.ResizeMode.Interactive)
+    head.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
+    head.resizeSection(0, 330)
+    head.resizeSection(2, 300)
+    return tree

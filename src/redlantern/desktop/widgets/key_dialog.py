@@ -56,7 +56,7 @@ class KeyDialog(QDialog):
         self._group = QButtonGroup(self)
         self.buttons: dict[Holding, QRadioButton] = {}
         self.first, self.second, self._problem = QLineEdit(), QLineEdit(), QLabel("")
-        self.agree_button, cancel_button = QPushButton(agree), QPushButton("Cancel")
+        self.agree_button = QPushButton(agree)
         box = QVBoxLayout(self)
         box.setContentsMargins(26, 22, 26, 20)
         box.setSpacing(8)
@@ -77,18 +77,8 @@ class KeyDialog(QDialog):
         if Holding.LOGIN in self.buttons and not has_secret_store:
             self.buttons[Holding.LOGIN].setEnabled(False)
             self.buttons[Holding.LOGIN].setText(f"{HOLDING_NAMES[Holding.LOGIN]} (none answers in this login)")
-        self._problem.setObjectName("problem")
-        self._problem.setWordWrap(True)
-        row = QHBoxLayout()
-        row.addWidget(self._problem, 1)
-        self.agree_button.setObjectName("first")
-        self.agree_button.setDefault(True)
-        for button in (cancel_button, self.agree_button):
-            row.addWidget(button)
         box.addSpacing(6)
-        box.addLayout(row)
-        self.agree_button.clicked.connect(self.accept)
-        cancel_button.clicked.connect(self.reject)
+        box.addLayout(self._end_row())
         self._group.buttonToggled.connect(lambda *_: self._show_state())
         for field in (self.first, self.second):
             field.textChanged.connect(lambda _: self._show_state())
@@ -101,6 +91,21 @@ class KeyDialog(QDialog):
         """What was chosen."""
         holding = next(one for one, button in self.buttons.items() if button.isChecked())
         return NewKey(holding, self.first.text() if holding is Holding.PASSPHRASE else "")
+
+    def _end_row(self) -> QHBoxLayout:
+        """What is still wrong, and the two ways out."""
+        self._problem.setObjectName("problem")
+        self._problem.setWordWrap(True)
+        cancel_button = QPushButton("Cancel")
+        self.agree_button.setObjectName("first")
+        self.agree_button.setDefault(True)
+        row = QHBoxLayout()
+        row.addWidget(self._problem, 1)
+        for button in (cancel_button, self.agree_button):
+            row.addWidget(button)
+        self.agree_button.clicked.connect(self.accept)
+        cancel_button.clicked.connect(self.reject)
+        return row
 
     def _add_way(self, box: QVBoxLayout, holding: Holding, present: Holding | None) -> None:
         button = QRadioButton(

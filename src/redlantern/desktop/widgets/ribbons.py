@@ -250,6 +250,15 @@ class Shelf(QWidget):
         self.model.scope_changed.connect(self._on_scope_changed)
         self._on_scope_changed()
 
+    def allow_updates(self, may_begin: bool) -> None:
+        """Let files be added or not: not while some are read, nor where the collection cannot be changed."""
+        for button in (self.add_button, self.update_button):
+            button.setEnabled(may_begin)
+
+    def show_changed(self, n_changed: int) -> None:
+        """Say how many files were seen to be new, changed or gone."""
+        self.update_button.setText(f"Update ({n_changed})" if n_changed else "Update")
+
     def _on_scope_changed(self) -> None:
         n_readable = len(self.model.readable)
         n_refused = self.model.rowCount() - n_readable

@@ -43,20 +43,7 @@ class StatusLine(QWidget):
         self.hold_button.toggled.connect(self._on_hold)
         self._speed = QLabel("")
         self._memory = QLabel("")
-        but_for = f", but for your model server at {model_server}" if model_server else ""
-        unwalled = "" if seal.has_wall or not seal.is_on else ", without Landlock"
-        self.seal_label = QLabel(f"● sealed{unwalled}{but_for}" if seal.is_on else "○ NOT SEALED")
-        self.seal_label.setToolTip(
-            f"The kernel refuses every network socket to Red Lantern and everything it starts{but_for}."
-            + (
-                " It has no Landlock: what readers may read is not limited; the Seal room says more."
-                if unwalled
-                else ""
-            )
-            if seal.is_on
-            else f"The network is not closed off. {seal.reason}"
-        )
-        self.seal_label.setStyleSheet("color: #f2b861;" if seal.is_on else "color: #e8804a; font-weight: 600;")
+        self.seal_label = _seal_label(seal, model_server)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(14, 5, 14, 5)
         layout.setSpacing(14)
@@ -155,3 +142,18 @@ def duration_words(seconds: float) -> str:
     if seconds < 90:
         return f"{max(1, round(seconds))} s"
     return f"{round(seconds / 60)} min"
+
+
+def _seal_label(seal: SealState, model_server: str) -> QLabel:
+    """Whether the network is closed off, in a word, and in a tip what that means."""
+    but_for = f", but for your model server at {model_server}" if model_server else ""
+    unwalled = "" if seal.has_wall or not seal.is_on else ", without Landlock"
+    label = QLabel(f"● sealed{unwalled}{but_for}" if seal.is_on else "○ NOT SEALED")
+    limits = " It has no Landlock: what readers may read is not limited; the Seal room says more." if unwalled else ""
+    label.setToolTip(
+        f"The kernel refuses every network socket to Red Lantern and everything it starts{but_for}.{limits}"
+        if seal.is_on
+        else f"The network is not closed off. {seal.reason}"
+    )
+    label.setStyleSheet("color: #f2b861;" if seal.is_on else "color: #e8804a; font-weight: 600;")
+    return label

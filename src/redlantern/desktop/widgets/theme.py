@@ -124,8 +124,7 @@ def outline(control: QWidget) -> None:
     control.setPalette(palette)
 
 
-def _style_sheet(c: Colours) -> str:
-    return f"""
+_STYLE = """
     QWidget {{ color: {c.text}; }}
     QMainWindow, QDialog {{ background: {c.ground}; }}
     #header {{ background: {c.ground}; border-bottom: 1px solid {c.line}; }}
@@ -204,4 +203,9 @@ def _style_sheet(c: Colours) -> str:
     QScrollBar::handle:horizontal {{ background: {c.line}; border-radius: 4px; min-width: 30px; margin: 2px 1px; }}
     QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ width: 0; height: 0;
         background: none; }}
-    """
+"""
+"""The style sheet, with a name of Colours in each pair of braces."""
+
+
+def _style_sheet(c: Colours) -> str:
+    return _STYLE.format(c=c)
