@@ -97,7 +97,12 @@ def _summary(window: "Window") -> None:
 
     window.bar.question.setText(SUMMARISED)
     window.ask()
-    portrait.wait_until(lambda: "4 of " in window.desk.view._summary.progress.text())
+
+    def is_half_written() -> bool:
+        summary = window.desk.view._summary
+        return summary is not None and "4 of " in summary.progress.text()
+
+    portrait.wait_until(is_half_written)
     portrait.save(window, PICTURES / "desk-summary.png")
     portrait.wait_until(lambda: portrait.is_settled(window))
 

@@ -1,8 +1,21 @@
 """Rules that the import linter cannot see."""
 
+import ast
 import json
 import subprocess
 import sys
+from pathlib import Path
+
+import grimp
+import numpy as np
+import pytest
+from scipy.sparse import csr_array
+from scipy.sparse.csgraph import connected_components
+
+SOURCE = Path(__file__).parents[1] / "src" / "redlantern"
+MODULES = sorted(SOURCE.rglob("*.py"))
+MOST_LINES_OF_FILE, MOST_LINES_OF_FUNCTION, MOST_METHODS = 400, 50, 25
+FUNCTIONS = (ast.FunctionDef, ast.AsyncFunctionDef)
 
 WALK = """
 import importlib, json, pkgutil, sys
@@ -28,3 +41,45 @@ def test_the_seal_comes_before_everything_that_reads_a_file():
     modules = imported_by("import json, sys, redlantern.__main__; print(json.dumps(sorted(sys.modules)))")
     heavy = ("numpy", "scipy", "onnxruntime", "tokenizers", "pypdfium2", "docx", "sqlcipher3", "xllamacpp", "PyQt6")
     assert [name for name in modules if name.split(".")[0] in heavy] == []
+
+
+def test_no_modules_import_each_other_in_a_circle():
+    """Not for types alone either: those imports are arrows for whoever reads."""
+    graph = grimp.build_graph("redlantern", cache_dir=None, exclude_type_checking_imports=False)
+    names = sorted(graph.modules)
+    number = {name: at for at, name in enumerate(names)}
+    arrows = [(number[name], number[to]) for name in names for to in graph.find_modules_directly_imported_by(name)]
+    rows, columns = np.array(arrows).T
+    matrix = csr_array((np.ones(len(arrows), bool), (rows, columns)), shape=(len(names), len(names)))
+    _, labels = connected_components(matrix, connection="strong")
+    circles = [np.flatnonzero(labels == label) for label in np.unique(labels)]
+    assert [[names[at] for at in circle] for circle in circles if len(circle) > 1] == []
+
+
+def code_lines(function: ast.AST) -> int:
+    """The lines of a function from its name on, without its docstring."""
+    n_lines = function.end_lineno - function.lineno + 1
+    first = function.body[0]
+    has_docstring = ast.get_docstring(function) is not None
+    return n_lines - (first.end_lineno - first.lineno + 1) * has_docstring
+
+
+@pytest.mark.parametrize("path", MODULES, ids=lambda path: str(path.relative_to(SOURCE)))
+def test_no_file_function_or_class_is_too_large_to_be_read(path):
+    text = path.read_text()
+    assert text.count("\n") <= MOST_LINES_OF_FILE
+    nodes = list(ast.walk(ast.parse(text)))
+    functions = [node for node in nodes if isinstance(node, FUNCTIONS)]
+    assert [node.name for node in functions if code_lines(node) > MOST_LINES_OF_FUNCTION] == []
+    classes = [node for node in nodes if isinstance(node, ast.ClassDef)]
+    methods = {node.name: sum(isinstance(child, FUNCTIONS) for child in node.body) for node in classes}
+    assert {name: n for name, n in methods.items() if n > MOST_METHODS} == {}
+
+
+def test_no_two_types_have_one_name():
+    places: dict[str, list[str]] = {}
+    for path in MODULES:
+        for node in ast.parse(path.read_text()).body:
+            if isinstance(node, ast.ClassDef):
+                places.setdefault(node.name, []).append(str(path.relative_to(SOURCE)))
+    assert {name: where for name, where in places.items() if len(where) > 1} == {}

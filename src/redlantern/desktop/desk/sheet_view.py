@@ -130,20 +130,7 @@ class SheetView(QWidget):
         self._forget()
         self.sheet = sheet
         body, box = new_body(sheet.question)
-        searched = search_words(
-            sheet,
-            edit=self.edit_wanted.emit,
-            without_thread=self.without_thread_wanted.emit,
-            as_typed=self.as_typed_wanted.emit,
-        )
-        if searched is not None:
-            box.addLayout(searched)
-        if changes:
-            box.addWidget(changed_notice(sheet.asked_at, changes, self.again_wanted.emit))
-        if comparison is not None:
-            box.addWidget(comparison_part(comparison))
-        for caution in sheet.cautions:
-            box.addWidget(words_label(caution, family=theme.SANS, scale=0.95, name="problem"))
+        self._add_head(box, sheet, changes, comparison)
         if sheet.refused:
             box.addSpacing(4)
             box.addWidget(refusal_notice(sheet.refusal_reason))
@@ -168,6 +155,25 @@ class SheetView(QWidget):
         self._scroll.setWidget(body)
         if self._waiting:
             self._build_timer.start(0)
+
+    def _add_head(
+        self, box: QVBoxLayout, sheet: Sheet, changes: Sequence[SourceChange], comparison: Comparison | None
+    ) -> None:
+        """How it was searched for, and what is to be known before reading it."""
+        searched = search_words(
+            sheet,
+            edit=self.edit_wanted.emit,
+            without_thread=self.without_thread_wanted.emit,
+            as_typed=self.as_typed_wanted.emit,
+        )
+        if searched is not None:
+            box.addLayout(searched)
+        if changes:
+            box.addWidget(changed_notice(sheet.asked_at, changes, self.again_wanted.emit))
+        if comparison is not None:
+            box.addWidget(comparison_part(comparison))
+        for caution in sheet.cautions:
+            box.addWidget(words_label(caution, family=theme.SANS, scale=0.95, name="problem"))
 
     def show_why_not(self, words: str) -> None:
         """Say what held the page at the right back."""
@@ -201,16 +207,12 @@ class SheetView(QWidget):
             row.setFocus(Qt.FocusReason.OtherFocusReason)
             self._on_chosen(row)
             # Once the layout knows where the row is.
-            QTimer.singleShot(0, self._reveal_chosen)
+            QTimer.singleShot(0, lambda: self._scroll.ensureWidgetVisible(row, 0, 40) if row in self.rows else None)
 
     def step(self, by: int) -> None:
         """Choose the next row, or the one before."""
         at = self.rows.index(self.chosen) if self.chosen in self.rows else -1 if by > 0 else 0
         self.choose(at + by)
-
-    def _reveal_chosen(self) -> None:
-        if self.chosen in self.rows:
-            self._scroll.ensureWidgetVisible(self.chosen, 0, 40)
 
     def _add_found_lines(self, box: QVBoxLayout, sheet: Sheet) -> None:
         box.addSpacing(4)
@@ -253,13 +255,14 @@ class SheetView(QWidget):
         self._summary = summary = SummaryPart(len(sheet.parts), self._take_in)
         if is_being_written:
             summary.begin(len(sheet.parts))
-        # Looked up when it is built: it may have been written meanwhile.
-        self._waiting += [partial(self._add_section, summary, at) for at in range(len(sheet.parts))]
-        box.addWidget(summary)
 
-    def _add_section(self, summary: SummaryPart, at: int) -> None:
-        if self.sheet is not None:
-            summary.add(self.sheet.parts[at])
+        def add_section(at: int) -> None:
+            # Looked up when it is built: it may have been written meanwhile.
+            if self.sheet is not None:
+                summary.add(self.sheet.parts[at])
+
+        self._waiting += [partial(add_section, at) for at in range(len(sheet.parts))]
+        box.addWidget(summary)
 
     def _add_evidence(self, box: QVBoxLayout, evidence: Evidence, best_words: float) -> None:
         row = EvidenceRow(evidence, best_words)
