@@ -22,8 +22,9 @@ from redlantern.answering.evidence import lines as found
 from redlantern.answering.question.follow_up import standalone_question
 from redlantern.answering.sheet import WEAK_EVIDENCE
 from redlantern.retrieval.hybrid import find
-from redlantern.retrieval.spelling import mend, replaced_words
+from redlantern.retrieval.spelling import mend, mended_question
 from redlantern.settings import Method
+from redlantern.text.question import parse_question
 
 TUNING = Path(__file__).parent / "tuning"
 # Little data: a ridge, and no weight may turn against its meaning.
@@ -47,7 +48,7 @@ def tuning_sets() -> dict[str, Tuned]:
     sets = {"letters and reports": _ask(TUNING / "documents", rows(TUNING / "questions.jsonl"))}
     if CHOSEN_ON.documents.exists():
         manual = [
-            {"q": standalone_question(one["question"], one["history"]), "a": bool(one["right"])}
+            {"q": standalone_question(parse_question(one["question"]), one["history"]), "a": bool(one["right"])}
             for one in rows(CHOSEN_ON.questions) + rows(TUNING / "database-unanswered.jsonl")
         ]
         sets["manual"] = _ask(CHOSEN_ON.documents, manual)
@@ -59,7 +60,8 @@ def _ask(documents: Path, asked_of_them: list[dict[str, Any]]) -> Tuned:
     with tempfile.TemporaryDirectory() as folder, opened(Path(folder), documents) as engine:
         index = engine.current_index()
         for row in asked_of_them:
-            question = replaced_words(row["q"], mend(row["q"], index.words, engine.embedder.splits_word))
+            typed = parse_question(row["q"])
+            question = mended_question(typed, mend(typed, index.words, engine.embedder.splits_word))
             finding = find(index, engine.collection, engine.embedder, question, None, engine.method)
             asked = found.take_apart(finding.words, index.words.languages)
             members = [one for joined in finding.ranked for one in joined.members]
@@ -69,7 +71,7 @@ def _ask(documents: Path, asked_of_them: list[dict[str, Any]]) -> Tuned:
             if row.get("x"):
                 lines_of.append((asked, [one for one in lines if one.is_compared], row["x"]))
             answered.append(float(row["a"]))
-            questions.append(question)
+            questions.append(question.text)
     return Tuned(np.array(features), np.array(answered), questions, lines_of)
 
 

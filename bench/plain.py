@@ -7,7 +7,8 @@ from collections.abc import Sequence
 import numpy as np
 import numpy.typing as npt
 
-from redlantern.text.stems import STOP_WORDS, stem, tokens
+from redlantern.text.stems import STOP_WORDS, stem
+from redlantern.text.tokens import tokens
 
 Scores = npt.NDArray[np.float32]
 _K1, _B, _RANK_CONSTANT = 1.2, 0.75, 60

@@ -15,6 +15,7 @@ from bench.open_documents import FETCHED, MEASURED
 from bench.ranking import Asked, Place, Ranker, questions_of
 from redlantern.answering.question.follow_up import standalone_question
 from redlantern.safety import seal
+from redlantern.text.question import parse_question
 
 _DEPTHS = {"plain fusion": 3, "product": 3, "meaning": 2, "words": 2}
 _SEED = 7
@@ -57,7 +58,7 @@ def _best_passage(ranker: Ranker, asked: Asked, place: Place) -> str:
     document = next(number for number, one in index.documents.items() if one.path == place[0])
     rows_of = index.passages_of((document, place[1]))
     meaning = index.meaning_scores(
-        ranker.engine.embedder.embed_question(standalone_question(asked.question, asked.history))
+        ranker.engine.embedder.embed_question(standalone_question(parse_question(asked.question), asked.history))
     )
     best = max(rows_of, key=lambda passage: float(meaning[rows_of[passage]]), default=None)
     passages = collection.passages([best] if best is not None else [])

@@ -14,8 +14,9 @@ from redlantern.answering.asking import FoundStep, Question
 from redlantern.answering.engine import Engine
 from redlantern.answering.question.follow_up import standalone_question
 from redlantern.progress import Cancel
-from redlantern.retrieval.spelling import mend, replaced_words
+from redlantern.retrieval.spelling import mend, mended_question
 from redlantern.splitting.passages import embedded_text
+from redlantern.text.question import parse_question
 
 Place = tuple[str, int]
 """A page: the document's path and the page number."""
@@ -95,9 +96,9 @@ class Ranker:
     def rank(self, asked: Asked) -> dict[str, list[Place]]:
         """Give the pages of the best passages, best first, by each way. Only the product mends misspelt words."""
         index, embedder = self.engine.current_index(), self.engine.embedder
-        standalone = standalone_question(asked.question, asked.history)
-        plain = self._plain.scores(standalone)
-        meaning = index.meaning_scores(embedder.embed_question(standalone))
+        standalone = parse_question(standalone_question(parse_question(asked.question), asked.history))
+        plain = self._plain.scores(standalone.text)
+        meaning = index.meaning_scores(embedder.embed_question(standalone.text))
         words = index.word_scores(standalone)
         by_scores = {
             "plain words": plain,
@@ -110,8 +111,8 @@ class Ranker:
             for name, scores in by_scores.items()
         }
         mended = mend(standalone, index.words, embedder.splits_word)
-        searched = replaced_words(standalone, mended)
-        hits = index.search(searched, embedder.embed_question(searched), None, DEPTH).hits
+        searched = mended_question(standalone, mended)
+        hits = index.search(searched, embedder.embed_question(searched.text), None, DEPTH).hits
         found["searched"] = [(index.documents[one.document_id].path, one.page_number) for one in hits]
         found["product"] = product_order(self.engine, asked)
         return found

@@ -26,6 +26,7 @@ from redlantern.reading.values import READER_VERSION, Block, Page, ReadFile
 from redlantern.retrieval.index import Index
 from redlantern.retrieval.lexical import K1, B, pack_words
 from redlantern.splitting.passages import Passage
+from redlantern.text.question import parse_question
 from redlantern.text.stems import stem
 
 __all__ = ["as_json", "measure", "show"]
@@ -64,12 +65,18 @@ def _measure(path: Path, n_passages: int) -> dict[str, float]:
     figures["memory, bytes a passage"] = (_memory() - before) / n_passages
     questions = _questions(np.random.default_rng(3))
     for words, vector in questions[: _N_QUESTIONS // 3]:
-        index.search(words, vector, None, 20)
+        index.search(parse_question(words), vector, None, 20)
     asked = questions[_N_QUESTIONS // 3 :]
-    figures |= _times("question to ranked passages", asked, lambda words, vector: index.search(words, vector, None, 20))
+    figures |= _times(
+        "question to ranked passages",
+        asked,
+        lambda words, vector: index.search(parse_question(words), vector, None, 20),
+    )
     scope = set(list(index.documents)[::10])
     figures |= _times(
-        "the same in a tenth of the documents", asked, lambda words, vector: index.search(words, vector, scope, 20)
+        "the same in a tenth of the documents",
+        asked,
+        lambda words, vector: index.search(parse_question(words), vector, scope, 20),
     )
     figures["scan of sign bits, share of the ten best by meaning kept"] = _kept_by_scan(index, asked)
     figures |= _adding(collection, index)

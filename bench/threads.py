@@ -25,7 +25,7 @@ from redlantern.models.hosted import HostedModel
 from redlantern.models.protocols import LanguageModel, Sampling
 from redlantern.progress import Cancel
 from redlantern.safety import seal
-from redlantern.text.stems import content_words
+from redlantern.text.question import content_words, parse_question
 
 
 @dataclass
@@ -70,11 +70,11 @@ def _count(counts: dict[str, Counts], engine: Engine, row: dict[str, Any]) -> No
         sheet = _found(engine, Question(question, tuple(history)))
         history.append(sheet.standalone_question)
         lines = tuple(one.citation.text for one in sheet.found_lines)
-    by_rules = standalone_question(asked, history, lines)
+    by_rules = standalone_question(parse_question(asked), history, lines)
     model = engine.language_model
     assert model is not None
     began = time.perf_counter()
-    reworded = _reworded(model, asked, history, lines) if leans_on_earlier(asked) else asked
+    reworded = _reworded(model, asked, history, lines) if leans_on_earlier(parse_question(asked)) else asked
     seconds = time.perf_counter() - began
     for way, standalone in (("as typed", asked), ("by rules", by_rules), ("by the model", reworded or by_rules)):
         sheet = _found(engine, Question(asked, standalone=standalone))

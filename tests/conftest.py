@@ -24,7 +24,8 @@ from redlantern.models.embedding import Embedded, Span, Vectors  # noqa: E402
 from redlantern.models.protocols import GREEDY, LanguageModelError, Sampling, Written  # noqa: E402
 from redlantern.progress import Cancel, silent  # noqa: E402
 from redlantern.reading.pool import ReaderPool  # noqa: E402
-from redlantern.text.stems import stem, tokens  # noqa: E402
+from redlantern.text.stems import stem  # noqa: E402
+from redlantern.text.tokens import tokens  # noqa: E402
 
 CONTRACT = """# Contract for the restoration
 

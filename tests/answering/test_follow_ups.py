@@ -5,7 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from redlantern.answering.question.follow_up import leans_on_earlier, standalone_question
-from redlantern.retrieval.rerank import aside_begins, question_words
+from redlantern.retrieval.rerank import question_words
+from redlantern.text.question import parse_question
 from tests.conftest import SmallEmbedder
 
 FOG = "How often did fog stop the ferry in January?"
@@ -34,7 +35,7 @@ FOG = "How often did fog stop the ferry in January?"
     ],
 )  # fmt: skip
 def test_follow_ups_are_completed_from_the_thread(question, history, expected):
-    assert standalone_question(question, history) == expected
+    assert standalone_question(parse_question(question), history) == expected
 
 
 @pytest.mark.parametrize(
@@ -54,40 +55,43 @@ def test_follow_ups_are_completed_from_the_thread(question, history, expected):
     ],
 )
 def test_a_question_leans_on_the_thread_or_stands(question, leans):
-    assert leans_on_earlier(question) is leans
+    assert leans_on_earlier(parse_question(question)) is leans
 
 
 def test_he_or_she_is_the_one_whose_name_answered():
     asked = ["Who is the mate?"]
     lines = ["The mate of the ferry: see below.", "The mate, Freya Lund, had been on duty for 15 hours."]
-    assert standalone_question("What was she offered?", asked, lines) == "What was she offered (mate Freya Lund)?"
-    assert standalone_question("What did it cost?", asked, lines) == "What did it cost (mate)?"
+    assert (
+        standalone_question(parse_question("What was she offered?"), asked, lines)
+        == "What was she offered (mate Freya Lund)?"
+    )
+    assert standalone_question(parse_question("What did it cost?"), asked, lines) == "What did it cost (mate)?"
     # Only of a question for a name, and of the last one.
     assert (
-        standalone_question("When does he come?", ["When is the deposit due?"], lines)
+        standalone_question(parse_question("When does he come?"), ["When is the deposit due?"], lines)
         == "When does he come (deposit due)?"
     )
-    assert "Lund" not in standalone_question("Why was she?", [*asked, "Where was she?"], lines)
-    assert "Lund" not in standalone_question("Who is the master?", asked, lines)
+    assert "Lund" not in standalone_question(parse_question("Why was she?"), [*asked, "Where was she?"], lines)
+    assert "Lund" not in standalone_question(parse_question("Who is the master?"), asked, lines)
 
 
 @given(st.text(max_size=80), st.lists(st.text(max_size=80), max_size=3), st.lists(st.text(max_size=80), max_size=2))
 def test_a_standalone_question_has_no_words_from_elsewhere(question, history, cited):
-    made = standalone_question(question, history, cited)
+    made = standalone_question(parse_question(question), history, cited)
     known = " ".join([question, *history, *cited]).casefold()
     assert all(word.strip("()?!. ").casefold() in known for word in made.split())
-    assert isinstance(leans_on_earlier(question), bool)
+    assert isinstance(leans_on_earlier(parse_question(question)), bool)
 
 
 def test_a_name_answers_in_other_languages_too():
     lines = ["Die Schlüssel verwahrt Herr Johann Corvin."]
     asked = ["Wer verwahrt die Schlüssel?"]
-    assert standalone_question("Seit wann hat er sie?", asked, lines).endswith("Johann Corvin)?")
+    assert standalone_question(parse_question("Seit wann hat er sie?"), asked, lines).endswith("Johann Corvin)?")
 
 
 def test_words_taken_from_the_thread_count_half():
-    assert aside_begins("And why (lost key)?") == 8
-    assert aside_begins("And why?") == len("And why?")
-    assert aside_begins("(lost key)?") == len("(lost key)?")
-    words = question_words("What was offered (mate Lund)?", SmallEmbedder(), lambda term: 2.0)
+    assert parse_question("And why (lost key)?").aside == 8
+    assert parse_question("And why?").aside == len("And why?")
+    assert parse_question("(lost key)?").aside == len("(lost key)?")
+    words = question_words(parse_question("What was offered (mate Lund)?"), SmallEmbedder(), lambda term: 2.0)
     assert (words.rarities[0], words.rarities[-1]) == (2.0, 1.0)

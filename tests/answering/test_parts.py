@@ -4,9 +4,10 @@ from hypothesis import strategies as st
 
 from redlantern.answering.evidence.lines import is_named_clause
 from redlantern.answering.evidence.refusal import refusal_words
-from redlantern.answering.question.answer_kind import holds, kind_wanted, signs_of
 from redlantern.answering.writing.claims import drafts_of
 from redlantern.answering.writing.grammars import stretch_grammar
+from redlantern.text.answer_kind import holds, signs_of
+from redlantern.text.question import parse_question
 
 
 @pytest.mark.parametrize(
@@ -44,7 +45,7 @@ from redlantern.answering.writing.grammars import stretch_grammar
     ],
 )
 def test_the_kind_of_answer_is_told_by_the_questions_form(question, kind):
-    assert kind_wanted(question) == kind
+    assert parse_question(question).kind == kind
 
 
 @pytest.mark.parametrize(
@@ -76,7 +77,7 @@ def test_the_kind_of_answer_is_told_by_the_questions_form(question, kind):
     ],
 )
 def test_a_line_holds_an_answer_of_a_kind(kind, line, question, expected):
-    assert holds(kind, line, question) is expected
+    assert holds(kind, line, question, parse_question(question).language) is expected
 
 
 @pytest.mark.parametrize(
@@ -94,7 +95,7 @@ def test_a_line_holds_an_answer_of_a_kind(kind, line, question, expected):
     ],
 )  # fmt: skip
 def test_a_line_shows_signs_of_answering(question, says, does_not):
-    signs = signs_of(kind_wanted(question), question)
+    signs = signs_of(parse_question(question).kind, question)
     assert signs.search(says)
     assert not signs.search(does_not)
 
@@ -106,7 +107,7 @@ def test_what_has_a_form_of_its_own_needs_no_signs():
 @given(st.text(max_size=60))
 def test_signs_can_be_made_of_any_question(text):
     for question in (f"What is {text}?", f"What does {text} mean?", text):
-        signs_of(kind_wanted(question), question)
+        signs_of(parse_question(question).kind, question)
 
 
 def test_claims_are_cut_as_they_come():

@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from redlantern.application.documents import plan_update
-from redlantern.collection import segments, store, upkeep
+from redlantern.collection import segments, upkeep, vectors
 from redlantern.collection.check import find_faults
 from redlantern.collection.segments import Segment, merge, without_dead
 from redlantern.collection.word_counts import count_words, pack_counts, unpack_counts
@@ -18,6 +18,7 @@ from redlantern.progress import Cancel, silent
 from redlantern.retrieval import index as retrieval_index
 from redlantern.retrieval.index import Index
 from redlantern.retrieval.lexical import WordIndex
+from redlantern.text.question import parse_question
 from tests.conftest import SmallEmbedder
 
 WORDS = ["blower", "loft", "pump", "yard", "pipe", "key", "valve", "organ"]
@@ -83,7 +84,7 @@ def answers(engine):
     found = []
     for question in ("blower in the loft", "the pump 3", "yard key 17", "valve"):
         vector = engine.embedder.embed_question(question)
-        hits = index.search(question, vector, None, 100).hits
+        hits = index.search(parse_question(question), vector, None, 100).hits
         found.append({index.documents[one.document_id].path: (one.words, one.meaning, one.best_line) for one in hits})
     return found
 
@@ -91,9 +92,9 @@ def answers(engine):
 @pytest.mark.parametrize("seed", range(3))
 def test_changes_in_any_order_give_what_a_collection_made_anew_gives(make_engine, tmp_path, monkeypatch, seed):
     """Each step reads a few files; several engines, so it takes some seconds."""
-    monkeypatch.setattr(store, "MERGED_FROM", 6)
+    monkeypatch.setattr(vectors, "MERGED_FROM", 6)
     monkeypatch.setattr(segments, "MOST_PASSAGES", 10)
-    monkeypatch.setattr(store, "MOST_PASSAGES", 10)
+    monkeypatch.setattr(vectors, "MOST_PASSAGES", 10)
     chance, place = random.Random(seed), tmp_path / "papers"
     place.mkdir()
     engine = make_engine()
@@ -128,17 +129,17 @@ def test_only_the_best_are_compared_line_by_line(engine, monkeypatch):
     monkeypatch.setattr(retrieval_index, "COMPARED_BY_LINES", 1)
     question = "At what relative humidity shall work cease?"
     vector = engine.embedder.embed_question(question)
-    few = whole.search(question, vector, None, 1).hits
+    few = whole.search(parse_question(question), vector, None, 1).hits
     monkeypatch.undo()
     assert len(few) == 1
-    assert few[0].passage_id == whole.search(question, vector, None, 3).hits[0].passage_id
+    assert few[0].passage_id == whole.search(parse_question(question), vector, None, 3).hits[0].passage_id
 
 
 def test_vectors_of_another_model_are_never_compared(engine):
     question = "At what relative humidity shall work cease?"
     vector = engine.embedder.embed_question(question)
     other = Index(engine.collection, SmallEmbedder.dimensions, "another model 2")
-    hits = other.search(question, vector, None, 3).hits
+    hits = other.search(parse_question(question), vector, None, 3).hits
     assert hits and all(one.meaning == 0 and not one.line_scores.any() for one in hits)
     assert hits[0].words > 0
     engine.embedder.identity = "small stand-in 2"
@@ -147,5 +148,7 @@ def test_vectors_of_another_model_are_never_compared(engine):
     assert seconds > 0
     assert engine.carry_out(plan, report=silent, cancel=Cancel()).remade == 2
     assert plan_update(engine, Cancel())[0].to_remake == []
-    again = Index(engine.collection, SmallEmbedder.dimensions, "small stand-in 2").search(question, vector, None, 3)
+    again = Index(engine.collection, SmallEmbedder.dimensions, "small stand-in 2").search(
+        parse_question(question), vector, None, 3
+    )
     assert again.hits[0].meaning > 0.3

@@ -28,7 +28,7 @@ from pathlib import Path
 
 from redlantern.answering.asking import EmptyCollectionError, Question
 from redlantern.answering.engine import Engine
-from redlantern.collection import errors, store, upkeep
+from redlantern.collection import errors, upkeep, vectors
 from redlantern.collection.check import find_faults
 from redlantern.collection.documents import hidden_name
 from redlantern.collection.store import Collection
@@ -45,7 +45,7 @@ from redlantern.settings import Method
 from tests.conftest import SmallEmbedder
 
 # So that few documents are enough for the index to be merged, and to be killed in the midst of it.
-store.MERGED_FROM = 6
+vectors.MERGED_FROM = 6
 DATA = Path(__file__).parents[1] / "data"
 LONGEST_S = 0.5
 N_FILES = 14

@@ -99,7 +99,7 @@ def test_a_question_in_the_midst_of_its_answer_keeps_the_collection_it_began_wit
     asking = engine.ask(Question(ASKED), Cancel())
     next(asking)
     exchange = threading.Thread(
-        target=engine.use_embedder, args=(Other(), "/models/other"), kwargs={"report": silent, "cancel": Cancel()}
+        target=change_embedder, args=(engine, Other(), "/models/other"), kwargs={"report": silent, "cancel": Cancel()}
     )
     exchange.start()
     exchange.join(1)

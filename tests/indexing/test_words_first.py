@@ -5,6 +5,7 @@ import pytest
 from redlantern.application.documents import plan_update
 from redlantern.indexing import update
 from redlantern.progress import Cancel, Cancelled, silent
+from redlantern.text.question import parse_question
 from tests.conftest import SmallEmbedder
 
 QUESTION = "relative humidity"
@@ -32,7 +33,8 @@ def found(engine):
     engine.has_changed()
     vector = SmallEmbedder().embed_question(QUESTION)
     return [
-        (one.words > 0, one.meaning != 0) for one in engine.current_index().search(QUESTION, vector, None, 3).hits[:1]
+        (one.words > 0, one.meaning != 0)
+        for one in engine.current_index().search(parse_question(QUESTION), vector, None, 3).hits[:1]
     ]
 
 

@@ -1,10 +1,13 @@
 from redlantern.progress import Cancel, silent
 from redlantern.retrieval.index import Index
+from redlantern.text.question import parse_question
 from tests.conftest import SmallEmbedder
 
 
 def search(engine, question, scope=None, n_kept=10):
-    return engine.current_index().search(question, engine.embedder.embed_question(question), scope, n_kept)
+    return engine.current_index().search(
+        parse_question(question), engine.embedder.embed_question(question), scope, n_kept
+    )
 
 
 def test_the_right_passage_comes_first_with_its_scores(engine):
@@ -55,4 +58,4 @@ def test_an_index_after_changes_equals_one_made_from_nothing(engine, folder, mak
 def test_an_empty_collection_finds_nothing(make_engine):
     empty = make_engine("empty.redlantern")
     index = Index(empty.collection, SmallEmbedder.dimensions, SmallEmbedder.identity)
-    assert index.search("anything", empty.embedder.embed_question("anything"), None, 5).hits == []
+    assert index.search(parse_question("anything"), empty.embedder.embed_question("anything"), None, 5).hits == []

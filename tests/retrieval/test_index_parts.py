@@ -6,7 +6,10 @@ from hypothesis import strategies as st
 
 from redlantern.models.embedding import restore_lines
 from redlantern.retrieval import index as retrieval_index
-from redlantern.retrieval.index import Index, _Column, _highest, _Places
+from redlantern.retrieval.columns import Column, DocumentRows
+from redlantern.retrieval.index import Index
+from redlantern.retrieval.ordering import highest
+from redlantern.text.question import parse_question
 from tests.conftest import SmallEmbedder
 
 
@@ -15,7 +18,7 @@ def test_the_highest_scores_are_among_those_that_are_given(seed, n_rows, n, shar
     chance = np.random.default_rng(seed)
     scores = chance.integers(0, 50, n_rows).astype(np.float32)
     scores[chance.random(n_rows) < share_of_zeros] = 0
-    rows = _highest(scores, n)
+    rows = highest(scores, n)
     wanted = np.sort(scores[scores > 0])[::-1][:n]
     assert np.sort(scores[rows])[::-1][: len(wanted)].tolist() == wanted.tolist()
     assert (scores[rows] > 0).all()
@@ -25,7 +28,7 @@ def test_the_highest_scores_are_among_those_that_are_given(seed, n_rows, n, shar
 def test_a_column_in_parts_reads_like_one_array(parts, seed):
     arrays = [np.array(one, np.int16) for one in parts]
     whole = np.concatenate([np.zeros(0, np.int16), *arrays])
-    column = _Column(arrays)
+    column = Column(arrays)
     rows = np.random.default_rng(seed).permutation(len(whole))
     assert column[rows].tolist() == whole[rows].tolist()
     begin = 0
@@ -38,7 +41,7 @@ def test_a_column_in_parts_reads_like_one_array(parts, seed):
 def test_a_document_that_was_read_again_is_found_in_its_living_stretch_only():
     old = (np.array([7, 7, 8]), np.array([False, False, True]))
     new = (np.array([7, 7]), np.array([True, True]))
-    places = _Places([old, new])
+    places = DocumentRows([old, new])
     assert [places.of(one) for one in (6, 7, 8, 9)] == [(0, 0), (3, 5), (2, 3), (0, 0)]
 
 
@@ -64,20 +67,20 @@ def test_the_best_by_words_is_given_though_its_meaning_is_far(engine, monkeypatc
     """A number in one row of a long table has no meaning to a vector."""
     index = Index(engine.collection, SmallEmbedder.dimensions, SmallEmbedder.identity)
     question = "relative humidity loft"
-    words = index.word_scores(question)
+    words = index.word_scores(parse_question(question))
     best = int(index.passage_ids[int(words.argmax())])
     away = -index._meaning._parts[0].vectors[int(words.argmax())].astype(np.float32)
     away /= np.linalg.norm(away)
     monkeypatch.setattr(retrieval_index, "COMPARED_BY_LINES", 1)
-    found = index.search(question, away, None, 5, word_weight=0.0).hits
+    found = index.search(parse_question(question), away, None, 5, word_weight=0.0).hits
     assert best in [one.passage_id for one in found]
 
 
 def test_lines_that_were_fetched_first_are_let_go_first(engine, monkeypatch):
     index = Index(engine.collection, SmallEmbedder.dimensions, SmallEmbedder.identity)
     vector = engine.embedder.embed_question("humidity")
-    before = [one.best_line for one in index.search("humidity", vector, None, 5).hits]
+    before = [one.best_line for one in index.search(parse_question("humidity"), vector, None, 5).hits]
     monkeypatch.setattr(retrieval_index, "_PASSAGES_HELD", 2)
     index._lines = {}
-    assert [one.best_line for one in index.search("humidity", vector, None, 5).hits] == before
+    assert [one.best_line for one in index.search(parse_question("humidity"), vector, None, 5).hits] == before
     assert len(index._lines) <= 2

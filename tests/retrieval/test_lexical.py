@@ -12,7 +12,9 @@ from redlantern.retrieval.lexical import K1, UNIT, B, WordIndex, pack_words
 from redlantern.retrieval.spelling import mend
 from redlantern.splitting.passages import HEADING_SEPARATOR
 from redlantern.text.abbreviations import definitions
-from redlantern.text.stems import content_words, dates, dates_in_words, searched_stems, stem, stems
+from redlantern.text.dates import dates, dates_in_words
+from redlantern.text.question import content_words, parse_question
+from redlantern.text.stems import stem, stems
 
 
 @pytest.mark.parametrize(
@@ -41,7 +43,7 @@ def test_content_words_leave_out_what_only_asks():
 
 
 def test_a_question_of_small_words_alone_is_searched_by_them():
-    assert searched_stems("who is it") == [stem("who"), stem("is"), stem("it")]
+    assert parse_question("who is it").stems() == [stem("who"), stem("is"), stem("it")]
 
 
 def word_index(*packed):
@@ -113,15 +115,15 @@ def test_packed_terms_are_found_as_in_a_list(terms, wanted):
 
 def test_compounds_are_found_however_they_are_joined():
     index = word_index(pack_words([("", "Send an e-mail."), ("", "Set max_connections."), ("", "Fund N416.")]))
-    assert index.scores(searched_stems("email"))[0] > 0
-    assert index.scores(searched_stems("What is max_connections?")).argmax() == 1
-    assert index.scores(searched_stems("n416")).argmax() == 2
+    assert index.scores(parse_question("email").stems())[0] > 0
+    assert index.scores(parse_question("What is max_connections?").stems()).argmax() == 1
+    assert index.scores(parse_question("n416").stems()).argmax() == 2
 
 
 def test_an_abbreviation_is_found_by_its_long_form_where_the_document_defines_it():
     defined = [("", "The Relative Humidity (RH) is read daily."), ("", "RH was 74 % in the loft.")]
     index = word_index(pack_words(defined), pack_words([("", "RH of another document.")]))
-    scores = index.scores(searched_stems("relative humidity"))
+    scores = index.scores(parse_question("relative humidity").stems())
     assert scores[0] > scores[1] > 0
     assert scores[2] == 0
 
@@ -176,11 +178,13 @@ class Known:
     ],
 )
 def test_misspelt_words_are_mended_with_care(question, expected):
-    assert mend(question, Known(), lambda word: word != "audit") == expected
+    assert mend(parse_question(question), Known(), lambda word: word != "audit") == expected
 
 
 def test_a_word_that_the_tokenizer_knows_whole_is_left_alone():
-    assert mend("kettle and humidty", Known(), lambda word: word == "humidty") == {"humidty": "humidity"}
+    assert mend(parse_question("kettle and humidty"), Known(), lambda word: word == "humidty") == {
+        "humidty": "humidity"
+    }
 
 
 def test_words_are_found_by_their_stem_in_the_documents_language():
@@ -190,7 +194,7 @@ def test_words_are_found_by_their_stem_in_the_documents_language():
     index = word_index(german, pack_words([("", "The bellows were examined.")], "en"))
     assert index.languages == ["de"]
     # "Prüfung" stands in no document in this form, and English stems do not join it to "Prüfungen".
-    with_language = index.scores(searched_stems("Wann war die Prüfung?", index.languages))
-    without = index.scores(searched_stems("Wann war die Prüfung?"))
+    with_language = index.scores(parse_question("Wann war die Prüfung?").stems(index.languages))
+    without = index.scores(parse_question("Wann war die Prüfung?").stems())
     assert with_language.argmax() == 0
     assert with_language[0] > without[0]

@@ -11,6 +11,7 @@ from redlantern.retrieval.hybrid import Spot, find, rank_each_way
 from redlantern.retrieval.index import Hit
 from redlantern.retrieval.rerank import is_contents, join_neighbours, question_words, rerank
 from redlantern.settings import Method
+from redlantern.text.question import parse_question
 from tests.conftest import SmallEmbedder, stored_passage
 
 EMBEDDER = SmallEmbedder()
@@ -25,7 +26,7 @@ def hit(number, fused, one):
 
 
 def reranked(question, passages, n_compared, fused=None):
-    words = question_words(question, EMBEDDER, lambda term: 1.0)
+    words = question_words(parse_question(question), EMBEDDER, lambda term: 1.0)
     scores = fused or [1.0] * len(passages)
     hits = [hit(number, score, one) for number, (score, one) in enumerate(zip(scores, passages, strict=True), start=1)]
     return rerank(words, hits, passages, EMBEDDER, n_compared)
@@ -67,7 +68,7 @@ def test_lists_of_contents_and_repetitions_go_to_the_end():
 def test_words_standing_close_together_count():
     near = passage(1, "Of fog and of a wind pressure gauge and gale.")
     far = passage(2, "The wind was high that day and we had to measure the pressure.")
-    words = question_words("wind pressure", EMBEDDER, lambda term: 1.0)
+    words = question_words(parse_question("wind pressure"), EMBEDDER, lambda term: 1.0)
     found = rerank(words, [hit(1, 1.0, near), hit(2, 1.0, far)], [near, far], EMBEDDER, 0)
     assert found[0].closeness == 1.0
     assert found[1].closeness == 0.0
@@ -76,7 +77,7 @@ def test_words_standing_close_together_count():
 def test_a_passage_explains_itself():
     one = passage(1, "The bellows leaked at the fold.")
     [found] = reranked("Which bellow leaks near a window?", [one], 1)
-    explained = why(found, "Which bellow leaks near a window?")
+    explained = why(found, parse_question("Which bellow leaks near a window?"))
     assert explained.found == (("bellow", ("bellows",)), ("leaks", ("leaked",)))
     assert explained.missing == ("near", "window")
     said = explained.sentences()
@@ -136,7 +137,7 @@ def test_put_aside_is_never_found_and_pinned_always(engine):
         return [
             Spot(one.passage.document_id, one.passage.page_number, *one.span)
             for one in find(
-                engine.current_index(), engine.collection, EMBEDDER, QUESTION, None, Method(), **chosen
+                engine.current_index(), engine.collection, EMBEDDER, parse_question(QUESTION), None, Method(), **chosen
             ).ranked
         ]
 
@@ -147,12 +148,14 @@ def test_put_aside_is_never_found_and_pinned_always(engine):
     assert found(put_aside={Spot(99, 1, 0, 5)}) == everything
     letter = next(one for one in engine.collection.documents() if one.path == "letters/key.txt")
     scope = {letter.document_id}
-    within = find(engine.current_index(), engine.collection, EMBEDDER, QUESTION, scope, Method(), pinned={best}).ranked
+    within = find(
+        engine.current_index(), engine.collection, EMBEDDER, parse_question(QUESTION), scope, Method(), pinned={best}
+    ).ranked
     assert {one.passage.document_id for one in within} == scope
 
 
 def test_each_way_ranks_by_its_own_score(engine):
-    found = rank_each_way(engine.current_index(), engine.collection, EMBEDDER, QUESTION, None, Method())
+    found = rank_each_way(engine.current_index(), engine.collection, EMBEDDER, parse_question(QUESTION), None, Method())
     for placed in (found.by_words, found.by_meaning, found.by_both):
         scores = [one.score for one in placed]
         assert scores == sorted(scores, reverse=True)

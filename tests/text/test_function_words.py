@@ -7,8 +7,8 @@ from redlantern.answering.engine import Engine
 from redlantern.collection.store import Collection
 from redlantern.models.embedding import OnnxEmbedder
 from redlantern.progress import Cancel, silent
-from redlantern.text.function_words import small_words_of
-from redlantern.text.stems import content_words
+from redlantern.text.function_words import language_of_question
+from redlantern.text.question import content_words
 
 LEASE = """# Mietvertrag über die Werkstatt
 
@@ -38,7 +38,7 @@ weil im Haus Proben stattfinden.
     ],
 )
 def test_the_language_of_a_question_is_told_by_its_small_words(question, code, words):
-    assert small_words_of(question).code == code
+    assert language_of_question(question).code == code
     assert content_words(question) == words
 
 

@@ -35,9 +35,11 @@ from redlantern.retrieval.hybrid import Spot, find, is_held
 from redlantern.retrieval.index import Index
 from redlantern.retrieval.phrases import Place, look_for, no_place, places_in_words, quoted
 from redlantern.retrieval.rerank import Reranked
-from redlantern.retrieval.spelling import mend, replaced_words
+from redlantern.retrieval.spelling import mend, mended_question
 from redlantern.settings import Method
-from redlantern.text.stems import as_typed, content_words, every_stem
+from redlantern.text.question import ParsedQuestion, parse_question
+from redlantern.text.stems import every_stem
+from redlantern.text.tokens import as_typed
 
 
 class EmptyQuestionError(RedlanternError):
@@ -133,11 +135,13 @@ class Asking:
             raise EmptyCollectionError
         wish = draft_wish(question.text)
         # A draft is found by its subject: "letter" and "to the Trust" are not what its pages speak of.
+        typed = parse_question(question.text)
         standalone = question.standalone or (
-            wish.about if wish else standalone_question(question.text, question.history, question.cited)
+            wish.about if wish else standalone_question(typed, question.history, question.cited)
         )
-        mended = {} if question.as_typed else mend(standalone, index.words, self.embedder.splits_word)
-        searched = replaced_words(standalone, mended)
+        standing = typed if standalone == typed.text else parse_question(standalone)
+        mended = {} if question.as_typed else mend(standing, index.words, self.embedder.splits_word)
+        searched = mended_question(standing, mended)
         models = {"embedding": self.embedder.name}
         base = Sheet(
             question.text, standalone, False, "", (), (), mended=mended, method=self.method.name, models=models,
@@ -161,8 +165,8 @@ class Asking:
         )
         sheet = replace(base, passages=passages, evidence_score=score, page_strengths=finding.page_strengths)
         missing = [
-            as_typed(word, searched)
-            for word in content_words(searched)
+            as_typed(word, searched.text)
+            for word in searched.content_words
             if not any(map(index.words.holds, every_stem(word, index.words.languages)))
         ]
         is_refused = score < self.method.answer_threshold
@@ -221,7 +225,7 @@ class Asking:
         """The line that a place stands in."""
         return self.collection.cite(self.index.documents[place.document_id], place.page_number, *place.line)
 
-    def _evidence(self, rank: int, one: Reranked, question: Question, searched: str) -> Evidence:
+    def _evidence(self, rank: int, one: Reranked, question: Question, searched: ParsedQuestion) -> Evidence:
         hit, passage = one.hit, one.passage
         explained = why(one, searched, self.index.words.languages)
         is_pinned = is_held(passage, question.pinned)

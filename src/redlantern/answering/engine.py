@@ -33,7 +33,6 @@ from redlantern.progress import Cancel, Report
 from redlantern.reading.pool import ReaderPool
 from redlantern.retrieval.index import Index
 from redlantern.settings import WRITING, Method
-from redlantern.text.stems import content_words
 
 _RELOAD_PAUSE_S = 0.8
 _MOST_LOOKS = 5
@@ -213,7 +212,7 @@ class Engine:
         EmptyQuestionError, EmptyCollectionError, Cancelled
         """
         began = time.perf_counter()
-        if not content_words(question.text) and not question.text.strip(" ?!.\n\t"):
+        if not question.text.strip(" ?!.\n\t"):
             raise EmptyQuestionError
         with self.queue.question():
             sheet, writing = self._begin(question, began, cancel)

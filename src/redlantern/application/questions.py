@@ -15,7 +15,8 @@ from redlantern.errors import RedlanternError
 from redlantern.progress import Cancel
 from redlantern.retrieval.explain import Standing, standing
 from redlantern.retrieval.hybrid import SEARCHED_PASSAGES
-from redlantern.retrieval.spelling import replaced_words
+from redlantern.retrieval.spelling import mended_question
+from redlantern.text.question import parse_question
 
 NOTHING_READ = "Nothing could be read on this page, so it cannot be found."
 
@@ -64,7 +65,7 @@ def standing_of(engine: Engine, sheet: Sheet, scope: frozenset[int] | None, page
         ids = index.passages_of(page)
         if not ids:
             return None
-        searched = replaced_words(sheet.standalone_question, sheet.mended)
+        searched = mended_question(parse_question(sheet.standalone_question), sheet.mended)
         return standing(
             index, engine.embedder, searched, scope, page, engine.asked.passages(list(ids)),
             word_weight=method.word_weight, n_kept=SEARCHED_PASSAGES,

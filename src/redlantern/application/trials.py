@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from redlantern.answering.asking import EmptyCollectionError
 from redlantern.answering.engine import Engine
 from redlantern.retrieval.hybrid import Placed, rank_each_way
-from redlantern.retrieval.spelling import mend, replaced_words
+from redlantern.retrieval.spelling import mend, mended_question
+from redlantern.text.question import parse_question
 
 
 @dataclass(frozen=True)
@@ -43,8 +44,9 @@ def try_ranking(engine: Engine, question: str, scope: frozenset[int] | None) -> 
         index = engine.current_index()
         if not index.n_passages:
             raise EmptyCollectionError
-        mended = mend(question, index.words, engine.embedder.splits_word)
-        searched = replaced_words(question, mended)
+        typed = parse_question(question)
+        mended = mend(typed, index.words, engine.embedder.splits_word)
+        searched = mended_question(typed, mended)
         rankings = rank_each_way(index, engine.asked, engine.embedder, searched, scope, engine.method)
     marks = {document.document_id: document.call_mark for document in index.documents.values()}
 

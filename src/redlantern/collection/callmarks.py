@@ -6,12 +6,13 @@ from collections.abc import Collection as Names
 from collections.abc import Iterator
 from itertools import count
 
+from redlantern.text.dates import MONTH_NAMES
+
 _SMALL_WORDS = frozenset(
     "a an and are as at by concerning for from in into is of on or re regarding the to under upon with "
     "der die das den dem des ein eine und von vom zu zum zur für über mit im in am an auf le la les un une des du de et "
     "pour sur el los las y del il lo i gli e di per het een en van voor op te".split()
 )
-_MONTHS = frozenset("january february march april may june july august september october november december".split())
 _WORD = re.compile(r"[^\W_]+")
 
 
@@ -53,7 +54,7 @@ def _candidates(words: list[str]) -> Iterator[str]:
         if word.isalpha()
         and word != noun_of(head, words)
         and len(word) > 2
-        and word.lower() not in _SMALL_WORDS | _MONTHS
+        and word.lower() not in _SMALL_WORDS | frozenset(MONTH_NAMES)
     ]
     noun = noun_of(head, words)
     first = (noun + "XX")[:3]

@@ -11,13 +11,7 @@ from typing import Any
 import numpy as np
 
 from redlantern.reading.values import Page
-
-KNOWN = {
-    "en": "English", "de": "German", "fr": "French", "es": "Spanish", "it": "Italian", "nl": "Dutch", "pt": "Portuguese",
-    "sv": "Swedish", "da": "Danish", "no": "Norwegian", "fi": "Finnish", "pl": "Polish", "cs": "Czech", "hu": "Hungarian",
-    "ro": "Romanian", "ru": "Russian", "tr": "Turkish",
-}  # fmt: skip
-"""ISO 639-1 codes that can be told apart, with their names."""
+from redlantern.text.languages import LANGUAGES
 
 _ENOUGH_LETTERS = 40
 _SAMPLE_CHARS = 6000
@@ -62,5 +56,5 @@ def _identifier() -> Any:
             norm_probs=True,
             tk_row=array(_TYPE_CODES[model["nextmove_row"].dtype.itemsize], model["nextmove_row"].tobytes()),
         )
-    identifier.set_languages(list(KNOWN))
+    identifier.set_languages(list(LANGUAGES))
     return identifier

@@ -6,11 +6,10 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Literal
 
+from redlantern.text.languages import LANGUAGES
+
 Mark = Literal[".", ","]
 
-_COMMA_LANGUAGES = frozenset(
-    ["de", "fr", "es", "it", "nl", "pt", "sv", "da", "no", "fi", "pl", "cs", "hu", "ro", "ru", "tr"]
-)
 _CURRENCIES = {"€": "EUR", "$": "USD", "£": "GBP", "¥": "JPY"}
 _MINUS = "-−–"
 # A number with its grouping (point, comma, apostrophe, thin or hard space), and what stands around it.
@@ -87,4 +86,5 @@ def mark_of_column(cells: Iterable[str], language: str) -> Mark:
             votes[proved] += 1
     if votes["."] != votes[","]:
         return "." if votes["."] > votes[","] else ","
-    return "," if language in _COMMA_LANGUAGES else "."
+    known = LANGUAGES.get(language)
+    return "," if known is not None and known.decimal_mark == "," else "."

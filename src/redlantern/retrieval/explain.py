@@ -10,7 +10,9 @@ from redlantern.collection.values import StoredPassage
 from redlantern.models.embedding import Embedder
 from redlantern.retrieval.index import Index
 from redlantern.retrieval.rerank import Reranked
-from redlantern.text.stems import content_words, every_stem, tokens
+from redlantern.text.question import ParsedQuestion
+from redlantern.text.stems import every_stem
+from redlantern.text.tokens import tokens
 
 _NEAR, _FAIRLY_NEAR = 0.55, 0.35
 _SHOWN_FORMS = 3
@@ -87,7 +89,7 @@ class Standing:
         return " ".join(said)
 
 
-def why(one: Reranked, question: str, languages: Sequence[str] = ()) -> Why:
+def why(one: Reranked, question: ParsedQuestion, languages: Sequence[str] = ()) -> Why:
     """Explain a passage that was found for a question (misspelt words mended)."""
     found, missing = _words_in(question, one.passage, languages)
     hit = one.hit
@@ -98,7 +100,7 @@ def why(one: Reranked, question: str, languages: Sequence[str] = ()) -> Why:
 
 
 def standing(
-    index: Index, embedder: Embedder, question: str, scope: Ids[int] | None, page: tuple[int, int],
+    index: Index, embedder: Embedder, question: ParsedQuestion, scope: Ids[int] | None, page: tuple[int, int],
     passages: Sequence[StoredPassage], *, word_weight: float, n_kept: int,
 ) -> Standing | None:  # fmt: skip
     """Say where a page stands for a question; None if it has no passage.
@@ -116,7 +118,7 @@ def standing(
     in_scope = index.in_scope(scope)
     words = np.where(in_scope, index.word_scores(question), 0)
     share = words / index.best_possible(question)
-    meaning = np.where(in_scope, index.meaning_scores(embedder.embed_question(question)), -1)
+    meaning = np.where(in_scope, index.meaning_scores(embedder.embed_question(question.text)), -1)
     both = meaning + word_weight * share
     best_id, best = max(rows.items(), key=lambda one: (float(both[one[1]]), -one[0]))
     [passage] = [one for one in passages if one.passage_id == best_id]
@@ -134,7 +136,7 @@ def standing(
 
 
 def _words_in(
-    question: str, passage: StoredPassage, languages: Sequence[str]
+    question: ParsedQuestion, passage: StoredPassage, languages: Sequence[str]
 ) -> tuple[tuple[tuple[str, tuple[str, ...]], ...], tuple[str, ...]]:
     forms: dict[str, list[str]] = {}
     for token in tokens(f"{passage.heading}\n{passage.text}"):
@@ -143,7 +145,7 @@ def _words_in(
             if token not in here:
                 here.append(token)
     found, missing = [], []
-    for word in content_words(question):
+    for word in question.content_words:
         here = [form for one in every_stem(word, languages) for form in forms.get(one, [])]
         if here:
             found.append((word, tuple(dict.fromkeys(here))))

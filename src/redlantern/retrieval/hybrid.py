@@ -13,6 +13,7 @@ from redlantern.models.embedding import Embedder
 from redlantern.retrieval.index import Index
 from redlantern.retrieval.rerank import QuestionWords, Reranked, join_neighbours, question_words, rerank
 from redlantern.settings import Method
+from redlantern.text.question import ParsedQuestion
 
 SEARCHED_PASSAGES = 20
 """Passages that are looked at once more, before the best are kept as evidence."""
@@ -56,7 +57,7 @@ def find(
     index: Index,
     collection: Collection | Joint,
     embedder: Embedder,
-    question: str,
+    question: ParsedQuestion,
     scope: Ids[int] | None,
     method: Method,
     *,
@@ -68,7 +69,7 @@ def find(
     Pinned ones come first, whatever their rank; those put aside are left out;
     neighbours on a page are joined.
     """
-    vector = embedder.embed_question(question)
+    vector = embedder.embed_question(question.text)
     # What is put aside may be several passages that were joined.
     n_searched = max(SEARCHED_PASSAGES, method.passages_kept) + 3 * len(put_aside)
     wanted = [
@@ -117,7 +118,7 @@ def rank_each_way(
     index: Index,
     collection: Collection | Joint,
     embedder: Embedder,
-    question: str,
+    question: ParsedQuestion,
     scope: Ids[int] | None,
     method: Method,
     n_each: int = 10,
@@ -127,7 +128,7 @@ def rank_each_way(
     members = sorted((member for one in found.ranked for member in one.members), key=lambda one: one.before)
     in_scope = index.in_scope(scope)
     words = np.where(in_scope, index.word_scores(question) / index.best_possible(question), 0)
-    meaning = np.where(in_scope, index.meaning_scores(embedder.embed_question(question)), 0)
+    meaning = np.where(in_scope, index.meaning_scores(embedder.embed_question(question.text)), 0)
     ids = index.passage_ids
     rows = {
         name: [row for row in np.lexsort((ids, -scores))[:n_each].tolist() if scores[row] > 0]

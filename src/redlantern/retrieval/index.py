@@ -19,7 +19,7 @@ from redlantern.retrieval.columns import Column, DocumentRows
 from redlantern.retrieval.dense import MeaningIndex, Rows
 from redlantern.retrieval.lexical import Scores, WordIndex
 from redlantern.retrieval.ordering import first, highest, with_best_by_words
-from redlantern.text.stems import searched_stems
+from redlantern.text.question import ParsedQuestion
 
 COMPARED_BY_LINES = 30
 """So many of the best by words and meaning are compared line by line; docs/retrieval.md says what that loses."""
@@ -113,7 +113,7 @@ class Index:
 
     def search(
         self,
-        question: str,
+        question: ParsedQuestion,
         question_vector: Vectors,
         scope: Ids[int] | None,
         n_kept: int,
@@ -128,7 +128,7 @@ class Index:
 
         Parameters
         ----------
-        question : str
+        question : ParsedQuestion
         question_vector : float32 array of shape (dim,)
             Of length 1.
         scope : collection of document ids, or None
@@ -148,7 +148,7 @@ class Index:
         in_scope = self.in_scope(scope)
         if not in_scope.any():
             return Found([], {})
-        searched = searched_stems(question, self.words.languages)
+        searched = question.stems(self.words.languages)
         possible = self.words.best_possible(searched)
         pinned = self._rows_with(always, in_scope)
         n_compared = max(COMPARED_BY_LINES, n_kept)
@@ -181,17 +181,17 @@ class Index:
         """Which passage each row is about: shape (n_rows,)."""
         return self._passage_ids[np.arange(len(self._is_alive))]
 
-    def word_scores(self, question: str) -> Scores:
+    def word_scores(self, question: ParsedQuestion) -> Scores:
         """BM25F of every passage for a question: shape (n_rows,)."""
-        return self.words.scores(searched_stems(question, self.words.languages))
+        return self.words.scores(question.stems(self.words.languages))
 
     def meaning_scores(self, question_vector: Vectors) -> Scores:
         """Cosine of every passage's vector with the question's: shape (n_rows,)."""
         return self._meaning.cosines(np.arange(self._meaning.n_rows), question_vector)
 
-    def best_possible(self, question: str) -> float:
+    def best_possible(self, question: ParsedQuestion) -> float:
         """What a passage full of nothing but the question's words would score by words."""
-        return self.words.best_possible(searched_stems(question, self.words.languages))
+        return self.words.best_possible(question.stems(self.words.languages))
 
     def in_scope(self, scope: Ids[int] | None) -> npt.NDArray[np.bool_]:
         """Which rows a question may draw on: shape (n_rows,)."""

@@ -16,7 +16,9 @@ import numpy.typing as npt
 from redlantern.collection.word_counts import WordCounts, count_words, pack_counts
 from redlantern.splitting.passages import HEADING_SEPARATOR
 from redlantern.text.abbreviations import definitions, joined
-from redlantern.text.stems import STEMMED_LANGUAGES, stems, tokens
+from redlantern.text.languages import STEMMED
+from redlantern.text.stems import stems
+from redlantern.text.tokens import tokens
 
 K1 = 1.2
 B = 0.75
@@ -70,7 +72,7 @@ class WordIndex:
         """Each part with which of its passages count; the others have a score of zero and are in no number."""
         self._parts = list(parts)
         self._all_alive = [bool(is_alive.all()) for _, is_alive in parts]
-        self.languages = [code for code in STEMMED_LANGUAGES if self._begins(f"{code}:")]
+        self.languages = [code for code in STEMMED if self._begins(f"{code}:")]
         self.n_passages = sum(int(is_alive.sum()) for _, is_alive in parts)
         length = sum(int(words.lengths[is_alive].sum()) for words, is_alive in parts)
         self._average = max(length / self.n_passages if self.n_passages else 1.0, 1e-9)

@@ -9,7 +9,8 @@ from redlantern.collection.joint import Joint
 from redlantern.collection.store import Collection
 from redlantern.progress import Cancel
 from redlantern.retrieval.index import Index
-from redlantern.text.stems import stem, tokens
+from redlantern.text.stems import stem
+from redlantern.text.tokens import tokens
 
 _QUOTED = re.compile(r"[\"“”„«»]\s*([^\"“”„«»]+?)\s*[\"“”„«»]")
 _BETWEEN = r"[\s\-‐‑­]+"

@@ -2,7 +2,7 @@
 
 from redlantern.reading.values import CELL_SEPARATOR
 from redlantern.splitting.passages import HEADER_CELL_SEPARATOR, HEADING_SEPARATOR
-from redlantern.text.stems import dates_in_words
+from redlantern.text.dates import dates_in_words
 
 
 def line_in_words(line: str, heading: str) -> str:

@@ -21,8 +21,8 @@ from redlantern.models.embedding import Embedder, Vectors
 from redlantern.retrieval.index import Hit
 from redlantern.retrieval.plain_lines import line_in_words
 from redlantern.splitting.passages import HEADING_SEPARATOR
-from redlantern.text.function_words import small_words_of
-from redlantern.text.stems import content_words, stem, stems, tokens
+from redlantern.text.question import ParsedQuestion
+from redlantern.text.stems import stem, stems
 
 DIGEST_TOKENS = 96
 _COVERAGE_WEIGHT = 0.5
@@ -30,7 +30,6 @@ _ECHO_WEIGHT = 0.8
 _CLOSENESS_WEIGHT = 0.1
 _FARTHEST_APART = 3
 _SAME_WORDS = 0.9
-_ASIDE = re.compile(r"\([^()]*\)\W*$")
 ASIDE_WEIGHT = 0.5
 _LEADER = re.compile(r"(?:\. ?){4,}\s*[ivxlc\d]+\s*$|…+\s*\d+\s*$", re.IGNORECASE)
 
@@ -44,7 +43,7 @@ class QuestionWords:
     of all words together, shape (dim,); `rarity` gives that of any stem.
     """
 
-    text: str
+    question: ParsedQuestion
     starts: Sequence[int]
     vectors: Vectors
     rarities: npt.NDArray[np.float32]
@@ -92,25 +91,18 @@ class Reranked:
         return min(one.passage.start for one in self.members), max(one.passage.end for one in self.members)
 
 
-def aside_begins(question: str) -> int:
-    """Where the words in brackets at a question's end begin; its length without any, or where there is nothing else."""
-    aside = _ASIDE.search(question)
-    return aside.start() if aside and aside.start() > 0 else len(question)
-
-
-def question_words(question: str, embedder: Embedder, rarity: Callable[[str], float]) -> QuestionWords:
+def question_words(question: ParsedQuestion, embedder: Embedder, rarity: Callable[[str], float]) -> QuestionWords:
     """Embed a question's words; those that carry no content count only where there are no others.
 
     What stands in brackets at the end counts half: the words that a follow-up took from its thread say where to look, its
     own say what for. Chosen on the follow-ups of bench/tuning.
     """
-    [words] = embedder.embed_words([question])
-    content = set(content_words(question))
-    chosen = [one for one in words if question[slice(*one[0])].casefold() in content] or words
-    aside = aside_begins(question)
+    text, content = question.text, set(question.content_words)
+    [words] = embedder.embed_words([text])
+    chosen = [word for word in words if text[slice(*word[0])].casefold() in content] or words
     rarities = np.array(
         [
-            rarity(stem(question[start:end].casefold())) * (ASIDE_WEIGHT if start >= aside else 1)
+            rarity(stem(text[start:end].casefold())) * (ASIDE_WEIGHT if start >= question.aside else 1)
             for (start, end), _ in chosen
         ],
         np.float32,
@@ -228,8 +220,7 @@ def _digest(
     """The most promising lines of a passage under its title and heading, in reading order, and where each stands."""
     headings = passage.heading.split(HEADING_SEPARATOR)
     text = ". ".join(dict.fromkeys(one for one in (headings[0], headings[-1]) if one)) + ". "
-    small = small_words_of(words.text).function
-    wanted = {stem(token) for token in tokens(words.text) if token not in small}
+    wanted = {stem(token) for token in words.question.content_tokens}
     total = sum(map(words.rarity, wanted)) or 1.0
     said = [line_in_words(passage.line_text(index), passage.heading) for index in range(len(passage.lines))]
 
@@ -255,8 +246,7 @@ def _digest(
 
 def _closeness(words: QuestionWords, stemmed: Sequence[str]) -> float:
     """The share of the question's neighbouring words, by rarity, that stand near each other; nearest counts most."""
-    small = small_words_of(words.text).function
-    asked = [stem(token) for token in tokens(words.text) if token not in small]
+    asked = [stem(token) for token in words.question.content_tokens]
     places: dict[str, list[int]] = {}
     for at, term in enumerate(stemmed):
         places.setdefault(term, []).append(at)

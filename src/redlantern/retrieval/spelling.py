@@ -8,8 +8,9 @@ from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from typing import Protocol
 
-from redlantern.text.function_words import ENGLISH, small_words_of
-from redlantern.text.stems import STOP_WORDS, content_words, every_stem, stem
+from redlantern.text.languages import ENGLISH
+from redlantern.text.question import ParsedQuestion, parse_question
+from redlantern.text.stems import STOP_WORDS, every_stem, stem
 
 
 class KnownWords(Protocol):
@@ -36,12 +37,12 @@ _MIN_FOREIGN_CHARS = 7
 """The tokenizer takes most words of other languages to pieces, so there only long ones can be told for misspelt."""
 
 
-def mend(question: str, words: KnownWords, splits_word: Callable[[str], bool]) -> dict[str, str]:
+def mend(question: ParsedQuestion, words: KnownWords, splits_word: Callable[[str], bool]) -> dict[str, str]:
     """Give the mended form of each misspelt word of a question.
 
     Parameters
     ----------
-    question : str
+    question : ParsedQuestion
     words : KnownWords
         What stands in the collection.
     splits_word : callable
@@ -53,10 +54,10 @@ def mend(question: str, words: KnownWords, splits_word: Callable[[str], bool]) -
         From the word as typed (small letters) to its likeliest form. Words
         that are known, short, or near to nothing are not in it.
     """
-    least = _MIN_CHARS if small_words_of(question) is ENGLISH else _MIN_FOREIGN_CHARS
+    least = _MIN_CHARS if question.language is ENGLISH else _MIN_FOREIGN_CHARS
     unknown = [
         word
-        for word in content_words(question)
+        for word in question.content_words
         if len(word) >= least and word.isalpha() and splits_word(word) and not _is_known(word, words)
     ]
     # "audited" beside "auditors" is another form of a known word, not a slip; "cutof" is no word that "cutoff" is made from.
@@ -70,6 +71,11 @@ def mend(question: str, words: KnownWords, splits_word: Callable[[str], bool]) -
     known = [form for form in words.forms if len(form) >= _MIN_CHARS and form.isalpha()]
     mended = {word: _nearest(word, known, words.forms) for word in unknown}
     return {word: form for word, form in mended.items() if form}
+
+
+def mended_question(question: ParsedQuestion, mended: Mapping[str, str]) -> ParsedQuestion:
+    """The question with the mended forms in place of the words as typed."""
+    return parse_question(replaced_words(question.text, mended)) if mended else question
 
 
 def replaced_words(question: str, mended: Mapping[str, str]) -> str:

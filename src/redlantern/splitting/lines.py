@@ -5,15 +5,11 @@ from dataclasses import dataclass
 
 from redlantern.reading.tables import is_header
 from redlantern.reading.values import ROW_SEPARATOR, Block, Page
+from redlantern.text.languages import LANGUAGES
 
-_ABBREVIATIONS = frozenset(
-    "mr mrs ms dr prof st no nos art arts sec secs cl fig figs vol p pp ed eds e.g i.e etc vs cf approx ca dept inc ltd co "
-    "jr sr rev hon messrs al ref para paras tel ext min max jan feb mar apr jun jul aug sept sep oct nov dec "
-    "z.b d.h bzw nr abs str usw ggf bd hr fr m mme mlle sig sr sra n.b a.m p.m".split()
-)
+_ABBREVIATIONS: frozenset[str] = frozenset().union(*(language.abbreviations for language in LANGUAGES.values()))
 # A sentence ends at . ! or ?, with closing quotes or brackets, before space and a new beginning.
 _BREAK = re.compile(r"([.!?…][\"”’'»)\]]*)(\s+)(?=[\"“‘'«(\[]?[A-ZÀ-ÞÄÖÜ0-9§•])")
-_ORDINAL_POINT = frozenset(["de", "da", "no", "fi", "cs", "hu", "pl", "tr"])
 _LAST_WORD = re.compile(r"([\w.]+)\.[\"”’'»)\]]*$")
 
 
@@ -90,7 +86,7 @@ def _is_abbreviation(before: str, after: str, language: str) -> bool:
     word = match.group(1)
     if len(word) == 1 and word.isalpha() and word.isupper():
         return True
-    if language in _ORDINAL_POINT and re.fullmatch(r"\d{1,2}", word):
+    if language in LANGUAGES and LANGUAGES[language].has_ordinal_point and re.fullmatch(r"\d{1,2}", word):
         return True
     if re.fullmatch(r"\d+(\.\d+)*", word):
         # "7.2. The Builder" is a clause number at the beginning, a year or a sum at the end of a sentence.

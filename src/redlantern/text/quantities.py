@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from redlantern.text.dates import MONTH_NAMES
 from redlantern.text.stems import stem
 
 Bound = Literal["", "at most", "at least", "more than", "less than", "about", "exactly"]
@@ -22,8 +23,7 @@ _ORDINALS = {
         "first second third fourth fifth sixth seventh eighth ninth tenth eleventh twelfth".split(), start=1
     )
 }
-_MONTH_NAMES = "january february march april may june july august september october november december".split()
-_MONTHS = {name: full for full in _MONTH_NAMES for name in (full, full[:3])} | {"sept": "september"}
+_MONTHS = {name: full for full in MONTH_NAMES for name in (full, full[:3])} | {"sept": "september"}
 DAYS = frozenset("monday tuesday wednesday thursday friday saturday sunday".split())
 _UNITS = {
     form: unit
@@ -181,5 +181,5 @@ def _is_month(token: str, text: str) -> bool:
 
 def _written(day: str, month: str, year: str) -> str:
     index = int(month) - 1
-    name = _MONTH_NAMES[index].capitalize() if 0 <= index < len(_MONTH_NAMES) else month
+    name = MONTH_NAMES[index].capitalize() if 0 <= index < len(MONTH_NAMES) else month
     return f"{int(day)} {name} {year}".rstrip() + " " * (not year)

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 from redlantern.answering.checking.phrasing import base_form, content
 from redlantern.text.quantities import is_unit, quantities, values
-from redlantern.text.stems import tokens
+from redlantern.text.tokens import tokens
 
 SHORTENED = "".join(rf"(?<!\b{one})" for one in "Mr Mrs Ms Dr Prof St No Nr Ltd Inc ca approx [A-Z]".split())
 _CLAUSE_END = re.compile(

@@ -2,7 +2,8 @@
 
 import re
 
-from redlantern.text.stems import STOP_WORDS, stem, tokens
+from redlantern.text.stems import STOP_WORDS, stem
+from redlantern.text.tokens import tokens
 
 NEGATIONS = frozenset("not no never none nor neither cannot without nobody nothing".split())
 

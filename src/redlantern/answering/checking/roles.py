@@ -13,7 +13,8 @@ from dataclasses import dataclass
 from redlantern.answering.checking.clauses import as_written, clauses_of, matched, steps, words_and_values
 from redlantern.answering.checking.phrasing import base_form, content
 from redlantern.text.quantities import is_unit, quantities, values
-from redlantern.text.stems import STOP_WORDS, tokens
+from redlantern.text.stems import STOP_WORDS
+from redlantern.text.tokens import tokens
 
 LEAST_SHARED = 2
 """So many words a claim and a clause must share at least, for the claim to be from it."""

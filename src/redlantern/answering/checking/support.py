@@ -28,7 +28,8 @@ from redlantern.answering.checking.phrasing import (
 from redlantern.answering.checking.roles import LEAST_SHARED, NAME, Doubt, doubts_about_roles
 from redlantern.answering.sheet import Support, listed
 from redlantern.text.quantities import ORDINAL_DIGITS, Quantity, is_unit, plain, quantities, units_in, values
-from redlantern.text.stems import STOP_WORDS, tokens
+from redlantern.text.stems import STOP_WORDS
+from redlantern.text.tokens import tokens
 
 Cells = Sequence[tuple[str, str]]
 """A table's row: (name of the column, what stands in it)."""

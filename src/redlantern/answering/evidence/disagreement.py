@@ -15,6 +15,7 @@ from redlantern.answering.checking.phrasing import base_form, content
 from redlantern.answering.evidence.lines import Asked, Candidate, in_words
 from redlantern.answering.sheet import Disagreement, Side
 from redlantern.collection.values import Citation, Document
+from redlantern.text.dates import MONTH_NAMES
 from redlantern.text.quantities import Quantity, plain, quantities, values
 
 _KINDS = ("date", "sum", "number")
@@ -25,7 +26,7 @@ _MOST_SIDES = 4
 # "The first ten days" and "26 more" are no values of the whole.
 _A_PART = re.compile(r"\b(?:first|last|further|other|another|remaining)\s$", re.IGNORECASE)
 _CURRENCIES = ("EUR", "GBP", "USD", "CHF")
-_MONTHS = "January February March April May June July August September October November December".split()
+_MONTHS = [name.capitalize() for name in MONTH_NAMES]
 _DAY = re.compile(rf"\b(\d{{1,2}}) (?:of )?({'|'.join(_MONTHS)})\b(?: (\d{{4}}))?", re.IGNORECASE)
 
 
@@ -62,7 +63,7 @@ def disagreement(
     Disagreement or None
         With the best line of each value, at most four.
     """
-    if asked.kind not in _KINDS:
+    if asked.question.kind not in _KINDS:
         return None
     said = [one for candidate in candidates if candidate.is_compared for one in _values_of(asked, candidate)]
     for first in said:
@@ -73,7 +74,7 @@ def disagreement(
         if len(sides) > 1:
             chosen = list(sides.values())[:_MOST_SIDES]
             return Disagreement(
-                asked.kind,
+                asked.question.kind,
                 tuple(Side(one.shown, cite(one.candidate), dated(one.candidate)) for one in chosen),
             )
     return None
@@ -104,7 +105,7 @@ def _may_differ(one: _Said, other: _Said) -> bool:
 
 def _values_of(asked: Asked, candidate: Candidate) -> Iterator[_Said]:
     """The value of a line, if it has just one of the kind that is asked for beside what the question says."""
-    text, question = plain(in_words(candidate)), plain(asked.text)
+    text, question = plain(in_words(candidate)), plain(asked.question.text)
     around = f"{plain(candidate.passage.heading)} {text}"
     numbers_asked = values(quantities(question))
     wanted = {base_form(word) for word in content(question)} | numbers_asked
@@ -115,7 +116,7 @@ def _values_of(asked: Asked, candidate: Candidate) -> Iterator[_Said]:
     if sum(map(weights.__getitem__, about)) < _LEAST_SHARE * sum(weights.values()):
         return
     days = frozenset(match.group().casefold() for match in _DAY.finditer(text))
-    if asked.kind == "date":
+    if asked.question.kind == "date":
         found = {(int(m.group(1)), m.group(2).casefold()): m.group() for m in _DAY.finditer(text)}
         mine = {key: shown for key, shown in found.items() if shown.casefold() not in question.casefold()}
         if len(mine) == 1:
@@ -131,7 +132,7 @@ def _values_of(asked: Asked, candidate: Candidate) -> Iterator[_Said]:
     for one in numbers:
         by_unit.setdefault(one.unit, []).append(one)
     for unit, members in by_unit.items():
-        is_wanted = unit in _CURRENCIES if asked.kind == "sum" else unit not in ("", *_CURRENCIES)
+        is_wanted = unit in _CURRENCIES if asked.question.kind == "sum" else unit not in ("", *_CURRENCIES)
         if is_wanted and len({one.value for one in members}) == 1:
             yield _Said(members[0].value, _shown(members[0], text), unit, about, days, candidate)
 

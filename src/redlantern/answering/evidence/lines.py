@@ -13,15 +13,16 @@ from dataclasses import dataclass, replace
 import numpy as np
 import numpy.typing as npt
 
-from redlantern.answering.question.answer_kind import Kind, holds, kind_wanted, signs_of
 from redlantern.collection.values import StoredPassage
 from redlantern.models.embedding import Embedder
 from redlantern.reading.values import CELL_SEPARATOR
 from redlantern.retrieval.index import Hit
 from redlantern.retrieval.plain_lines import line_in_words, row_in_words
-from redlantern.retrieval.rerank import ASIDE_WEIGHT, QuestionWords, aside_begins
+from redlantern.retrieval.rerank import ASIDE_WEIGHT, QuestionWords
 from redlantern.splitting.passages import HEADER_CELL_SEPARATOR, HEADING_SEPARATOR
-from redlantern.text.stems import searched_stems, stems
+from redlantern.text.answer_kind import holds, signs_of
+from redlantern.text.question import ParsedQuestion
+from redlantern.text.stems import stems
 
 _MIN_WORDS = 3
 _COMPARED_LINES = 10
@@ -114,8 +115,7 @@ class EvidenceFeatures:
 class Asked:
     """A question taken apart: its content words with rarity and vectors, the mean of all its words, and what it wants."""
 
-    text: str
-    kind: Kind
+    question: ParsedQuestion
     wanted: dict[str, float]
     weights: Nearness
     vectors: Nearness
@@ -128,14 +128,14 @@ class Asked:
 
 def take_apart(words: QuestionWords, languages: Sequence[str] = ()) -> Asked:
     """Take a question apart; `languages` are the documents'."""
-    own = set(searched_stems(words.text[: aside_begins(words.text)], languages))
-    wanted = {
-        one: words.rarity(one) * (1 if one in own else ASIDE_WEIGHT) for one in searched_stems(words.text, languages)
-    }
-    focus = _focus(words.text, words.starts, words.rarities.tolist())
-    kind = kind_wanted(words.text)
-    names = [at for at, start in enumerate(words.starts) if start and words.text[start].isupper()]
-    return Asked(words.text, kind, wanted, words.rarities, words.vectors, words.whole, focus, languages, names)
+    question = words.question
+    own = set(question.own_stems(languages))
+    wanted = {term: words.rarity(term) * (1 if term in own else ASIDE_WEIGHT) for term in question.stems(languages)}
+    focus = _focus(question.text, words.starts, words.rarities.tolist())
+    names = [
+        at for at, start in enumerate(words.starts) if any(begin <= start < end for begin, end in question.entities)
+    ]
+    return Asked(question, wanted, words.rarities, words.vectors, words.whole, focus, languages, names)
 
 
 def rank_lines(
@@ -150,9 +150,10 @@ def rank_lines(
         What was found, best first.
     embedder : Embedder
     """
+    question = asked.question
     cheap = _scored_cheaply(asked, hits, passages)
     compared, rest = cheap[:_COMPARED_LINES], cheap[_COMPARED_LINES:]
-    signs = signs_of(asked.kind, asked.text)
+    signs = signs_of(question.kind, question.text)
     # The document's title is compared, too: questions say "in the policy" or "according to the log".
     texts = [with_title(one) for one in compared]
     rows = embedder.embed_words(texts) if texts else []
@@ -167,7 +168,7 @@ def rank_lines(
         echo = float(nearness_own @ asked.weights / max(float(asked.weights.sum()), 1e-9))
         # Weights chosen with bench/fit_refusal.py, on the tuning questions.
         score = candidate.cosine + 0.5 * candidate.coverage + 2.0 * echo + 0.25 * candidate.has_kind
-        score += 0.5 * is_named_clause(asked.text, candidate.text)
+        score += 0.5 * is_named_clause(question.text, candidate.text)
         score += 0.5 * (
             signs is not None and signs.search(candidate.text if candidate.is_row else text[n_title:]) is not None
         )
@@ -179,6 +180,7 @@ def rank_lines(
 
 def _scored_cheaply(asked: Asked, hits: Sequence[Hit], passages: Sequence[StoredPassage]) -> list[Candidate]:
     candidates: dict[tuple[int, int, int], Candidate] = {}
+    question = asked.question
     for hit, passage in zip(hits, passages, strict=True):
         headings = passage.heading.split(HEADING_SEPARATOR)
         around = _coverage(asked.wanted, stems(f"{passage.heading} {passage.text}", asked.languages))
@@ -192,9 +194,10 @@ def _scored_cheaply(asked: Asked, hits: Sequence[Hit], passages: Sequence[Stored
             said = row_in_words(text, passage.heading) if is_row else text
             coverage = _coverage(asked.wanted, stems(said, asked.languages))
             # The unit of a number in a table stands in the name of its column.
-            has_kind = holds(asked.kind, said if is_row and asked.kind == "number" else text, asked.text)
+            shown = said if is_row and question.kind == "number" else text
+            has_kind = holds(question.kind, shown, question.text, question.language)
             score = cosine + 0.5 * coverage + 0.2 * around + 0.12 * has_kind + 0.15 / hit.rank
-            score += is_named_clause(asked.text, text)
+            score += is_named_clause(question.text, text)
             place = (passage.document_id, passage.page_number, passage.lines[index][0])
             candidate = Candidate(passage, index, score, cosine, coverage, has_kind, np.zeros(0, np.float32))
             # A line repeated at the start of the next passage is one line.

@@ -3,9 +3,10 @@
 import re
 from collections.abc import Sequence
 
-from redlantern.answering.question.answer_kind import kind_wanted
-from redlantern.text.function_words import ENGLISH, is_small_word, small_words_of
-from redlantern.text.stems import content_words, stem, tokens
+from redlantern.text.function_words import is_function_word
+from redlantern.text.languages import ENGLISH
+from redlantern.text.question import ParsedQuestion, content_words, parse_question
+from redlantern.text.stems import stem
 
 # "that" and "there" point to nothing in these.
 _NO_POINTER = re.compile(
@@ -32,7 +33,7 @@ _TITLES = r"(?:Mr|Mrs|Ms|Dr|Prof|Dame|Sir|Captain|Herrn?|Frau|M|Mme|Sr|Sra|Sig|S
 _NAME = re.compile(rf"\b{_TITLES}(?: [A-ZÀ-Þ][\w’'-]+)+|[A-ZÀ-Þ][\w’'-]+(?: [A-ZÀ-Þ][\w’'-]+)+")
 
 
-def standalone_question(question: str, history: Sequence[str], cited: Sequence[str] = ()) -> str:
+def standalone_question(question: ParsedQuestion, history: Sequence[str], cited: Sequence[str] = ()) -> str:
     """Complete a follow-up with what the thread was about.
 
     "And in March?" is put into the question before where that has "in January";
@@ -41,7 +42,7 @@ def standalone_question(question: str, history: Sequence[str], cited: Sequence[s
 
     Parameters
     ----------
-    question : str
+    question : ParsedQuestion
     history : sequence of str
         Earlier questions of the thread, oldest first.
     cited : sequence of str
@@ -54,38 +55,36 @@ def standalone_question(question: str, history: Sequence[str], cited: Sequence[s
         thread, and none from elsewhere.
     """
     if not history or not leans_on_earlier(question):
-        return question
+        return question.text
     earlier = _last_that_stands(history)
-    put_in = _put_in(question, earlier)
+    put_in = _put_in(question.text, earlier.text)
     if put_in:
         return put_in
-    known = {stem(word) for word in tokens(question)}
+    known = {stem(word) for word in question.tokens}
     added = [word for word in _as_written(earlier) if stem(word.casefold()) not in known]
-    if earlier == history[-1] and small_words_of(question).persons.search(question) and kind_wanted(earlier) == "name":
+    asks_for_person = question.language.persons.search(question.text) is not None and earlier.kind == "name"
+    if earlier.text == history[-1] and asks_for_person:
         added += [word for word in _name_in(cited).split() if word not in added]
     if not added:
-        return question
-    return f"{question.rstrip(' ?.!')} ({' '.join(added)})?"
+        return question.text
+    return f"{question.text.rstrip(' ?.!')} ({' '.join(added)})?"
 
 
-def leans_on_earlier(question: str) -> bool:
+def leans_on_earlier(question: ParsedQuestion) -> bool:
     """Whether a question cannot be understood without the one before."""
-    words, small = tokens(question), small_words_of(question)
-    if small.openers.match(question.strip()):
+    text, language, n_content = question.text, question.language, len(question.content_words)
+    if language.openers.match(text.strip()):
         return True
-    n_content = len(content_words(question))
     # "The deposit?" and "why?" are no whole questions; "What is the deposit?" is one.
-    if n_content == 0 or (len(words) <= _SHORTEST_WHOLE_QUESTION and n_content <= 1):
+    if n_content == 0 or (len(question.tokens) <= _SHORTEST_WHOLE_QUESTION and n_content <= 1):
         return True
-    if small is ENGLISH and (
-        (n_content <= 1 and _ASKS_ABOUT_SAME.match(question.strip())) or _ONE_OF_THEM.search(question)
-    ):
+    if language is ENGLISH and ((n_content <= 1 and _ASKS_ABOUT_SAME.match(text.strip())) or _ONE_OF_THEM.search(text)):
         return True
-    points = small.pointers.search(_NO_POINTER.sub(" ", question))
+    points = language.pointers.search(_NO_POINTER.sub(" ", text))
     if points is None:
         return False
     # A pronoun that follows a name or noun of its own question points to that: "When did the Trust sign its lease?"
-    return small.determined.search(question[: points.start()]) is None
+    return language.determined.search(text[: points.start()]) is None
 
 
 def _put_in(question: str, earlier: str) -> str:
@@ -109,19 +108,20 @@ def _name_in(lines: Sequence[str]) -> str:
     """The first name in some lines, of two words or with a title; empty without one."""
     found = (one.group() for line in lines for one in _NAME.finditer(line))
     # "Die Schlüssel" begins with a small word, and is no name.
-    return next((one for one in found if not is_small_word(one.split()[0])), "")
+    return next((one for one in found if not is_function_word(one.split()[0])), "")
 
 
-def _last_that_stands(history: Sequence[str]) -> str:
-    for question in reversed(history):
+def _last_that_stands(history: Sequence[str]) -> ParsedQuestion:
+    for text in reversed(history):
+        question = parse_question(text)
         if not leans_on_earlier(question):
             return question
-    return history[0]
+    return parse_question(history[0])
 
 
-def _as_written(question: str) -> list[str]:
+def _as_written(question: ParsedQuestion) -> list[str]:
     """The content words of a question as they were typed, so that names keep their capitals."""
-    kept = set(content_words(question))
-    written = re.findall(r"[\w][\w.,’'/-]*[\w]|\w", question)
+    kept = set(question.content_words)
+    written = re.findall(r"[\w][\w.,’'/-]*[\w]|\w", question.text)
     # "write-ahead" is two words to the search.
     return [word for word in written if word.casefold() in kept or kept.intersection(content_words(word))]

@@ -8,7 +8,9 @@ from typing import Literal
 
 from redlantern.answering.sheet import Draft, DraftKind
 from redlantern.collection.values import Document
-from redlantern.text.stems import content_words, stem, tokens
+from redlantern.text.question import content_words
+from redlantern.text.stems import stem
+from redlantern.text.tokens import tokens
 
 Length = Literal["short", "medium", "long"]
 

@@ -29,7 +29,7 @@ from redlantern.collection.fingerprints import Version
 from redlantern.collection.values import Document
 from redlantern.desktop.widgets import drawing, theme
 from redlantern.desktop.widgets.documents_in_scope import DocumentsInScope
-from redlantern.reading.language import KNOWN
+from redlantern.text.languages import name_of_language
 
 _DOCUMENT = Qt.ItemDataRole.UserRole
 _TICK_ROOM = 36
@@ -93,7 +93,7 @@ _COLUMNS = (
     _Column("Kind", 92, lambda one, disk: kind_name(one), lambda one, disk: kind_name(one)),
     _Column("Pages", 58, lambda one, disk: str(one.n_pages or ""), lambda one, disk: one.n_pages, True),
     _Column("Passages", 76, lambda one, disk: str(one.n_passages or ""), lambda one, disk: one.n_passages, True),
-    _Column("Language", 84, lambda one, disk: KNOWN.get(one.language, ""), lambda one, disk: one.language),
+    _Column("Language", 84, lambda one, disk: name_of_language(one.language), lambda one, disk: one.language),
     _Column("Read as", 168, lambda one, disk: how_read(one), lambda one, disk: how_read(one)),
     _Column("State", 270, state_of, state_of),
     _Column("Size", 70, lambda one, disk: _size(one.size_bytes), lambda one, disk: one.size_bytes, True),

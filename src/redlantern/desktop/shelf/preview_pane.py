@@ -21,9 +21,9 @@ from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.rows import section_label, words_label
 from redlantern.indexing.preview import Preview, Sample, Split
 from redlantern.progress import Progress
-from redlantern.reading.language import KNOWN
 from redlantern.safety.names import path_text, visible
 from redlantern.settings import Method, declared_settings
+from redlantern.text.languages import name_of_language
 
 _BIN_TOKENS = 16
 _BINS = 16
@@ -250,7 +250,11 @@ def _file_row(sample: Sample) -> QWidget:
         box.addWidget(words_label(f"refused: {sample.refusal}", family=theme.SANS, scale=0.88, name="problem"))
         return row
     read = sample.read
-    facts = [read.kind, f"{len(read.pages)} pages" if len(read.pages) != 1 else "1 page", KNOWN.get(read.language, "")]
+    facts = [
+        read.kind,
+        f"{len(read.pages)} pages" if len(read.pages) != 1 else "1 page",
+        name_of_language(read.language),
+    ]
     n_recognised = sum(page.origin == "recognised" for page in read.pages)
     if n_recognised:
         facts.append(f"{n_recognised} recognised")

@@ -3,17 +3,14 @@
 import re
 from typing import Literal
 
-from redlantern.text.function_words import ENGLISH, small_words_of
+from redlantern.text.languages import ASKED_IN, ENGLISH, Language
 
 Kind = Literal[
     "date", "sum", "number", "name", "telephone number", "e-mail address", "colour", "age", "reason", "yes or no", "definition",
     "procedure", "place", "list", "comparison", "anything",
 ]  # fmt: skip
 
-_MONTHS = (
-    "january|february|march|april|may|june|july|august|september|october|november|december|"
-    "jan|feb|mar|apr|jun|jul|aug|sept?|oct|nov|dec"
-)
+_MONTHS = rf"{ENGLISH.months}|jan|feb|mar|apr|jun|jul|aug|sept?|oct|nov|dec"
 _NUMBER_WORDS = (
     "one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|fifteen|twenty|thirty|forty|fifty|hundred|thousand|"
     "once|twice|half|none|no"
@@ -137,96 +134,35 @@ _ASKS_FOR_OCCASION = re.compile(
 )
 _OCCASION = r"|\b(?:if|when|once|after|before|until|unless|as soon as|whenever|within|as long as|by the time)\b"
 
-
-# The same for questions in other languages, where only the first words are looked at: the word that links, then the openings.
-_OPENINGS: dict[str, tuple[str, list[tuple[Kind, str]]]] = {
-    "de": (
-        "und",
-        [
-            ("date", "wann|(?:seit|bis|ab) wann|an welchem tag|in welchem jahr"),
-            ("name", "wer|wem|wen|wessen|von wem|mit wem|an wen"),
-            (
-                "sum",
-                "was kostet|was kosten|wie teuer|wie viel (?:geld|kostet|kosten)|wieviel (?:geld|kostet|kosten)",
-            ),
-            ("number", "wie viele|wieviele|wie (?:lang|lange|hoch|groß|gross|weit|oft|alt|schwer|breit|tief|viel)"),
-            ("reason", "warum|weshalb|wieso"),
-            ("place", "wo|wohin|woher"),
-        ],
-    ),
-    "fr": (
-        "et",
-        [
-            ("date", "quand|depuis quand|jusqu['’]à quand|à quelle date|en quelle année|quel jour"),
-            ("name", "qui|à qui|par qui|avec qui|de qui"),
-            ("sum", "combien coûte|combien coûtent|quel est le (?:prix|montant|coût)"),
-            ("number", "combien|quelle est la (?:longueur|hauteur|durée|taille)"),
-            ("reason", "pourquoi"),
-            ("place", "où|d['’]où"),
-        ],
-    ),
-    "es": (
-        "y",
-        [
-            ("date", "cuándo|desde cuándo|hasta cuándo|en qué (?:fecha|año)|qué día"),
-            ("name", "quién|quiénes|a quién|de quién|con quién"),
-            ("sum", "cuánto cuesta|cuánto cuestan|cuál es el (?:precio|importe)"),
-            ("number", "cuánt[oa]s?"),
-            ("reason", "por qué"),
-            ("place", "dónde|adónde|de dónde"),
-        ],
-    ),
-    "it": (
-        "e",
-        [
-            ("date", "quando|da quando|fino a quando|in che (?:data|anno)|che giorno"),
-            ("name", "chi|a chi|di chi|con chi|da chi"),
-            ("sum", "quanto costa|quanto costano|qual è (?:il prezzo|l['’]importo)"),
-            ("number", "quant[oaie]"),
-            ("reason", "perché"),
-            ("place", "dove|da dove"),
-        ],
-    ),
-    "nl": (
-        "en",
-        [
-            ("date", "wanneer|sinds wanneer|tot wanneer|op welke dag|in welk jaar"),
-            ("name", "wie|van wie|met wie|aan wie"),
-            ("sum", "wat kost|wat kosten|hoe duur|hoeveel kost|hoeveel kosten"),
-            ("number", "hoeveel|hoe (?:lang|hoog|groot|ver|vaak|oud|zwaar|breed|diep)"),
-            ("reason", "waarom"),
-            ("place", "waar|waarheen"),
-        ],
-    ),
-}
 _RULES_ELSEWHERE: dict[str, list[tuple[Kind, re.Pattern[str]]]] = {
-    code: [(kind, re.compile(rf"^\W*(?:{link} )?(?:{opening})\b", re.IGNORECASE)) for kind, opening in rules]
-    for code, (link, rules) in _OPENINGS.items()
+    language.code: [
+        (kind, re.compile(rf"^\W*(?:{language.linking_word} )?(?:{opening})\b", re.IGNORECASE))  # type: ignore[misc]
+        for kind, opening in language.openings
+    ]
+    for language in ASKED_IN
+    if language.openings
 }
+"""For questions in other languages, where only the first words are looked at."""
+
+
+def _any_of(field: str) -> str:
+    return "|".join(getattr(language, field) for language in ASKED_IN if language is not ENGLISH)
+
+
 # Beside the English form: months, units of time and small numbers of those languages.
 _FORMS_ELSEWHERE: dict[Kind, str] = {
-    "date": (
-        r"|\b(?:januar|jänner|februar|märz|mai|juni|juli|oktober|dezember|janvier|février|mars|avril|juin|juillet|août|septembre|octobre|"
-        r"novembre|décembre|enero|febrero|marzo|abril|mayo|junio|julio|septiembre|octubre|noviembre|diciembre|gennaio|febbraio|"
-        r"aprile|maggio|giugno|luglio|settembre|ottobre|dicembre|januari|februari|maart|mei|augustus)\b|"
-        r"\b(?:tage?n?|werktage?n?|wochen?|monate?n?|jahre?n?|uhr|jours?|semaines?|mois|ans|années?|heures?|días?|semanas?|mes(?:es)?|años?|"
-        r"horas?|giorn[oi]|settiman[ae]|mes[ei]|ann[oi]|or[ae]|dagen?|weken|maanden?|jaren?|uur)\b"
-    ),
-    "number": (
-        r"|\b(?:ein|eine|zwei|drei|vier|fünf|sechs|sieben|acht|neun|zehn|elf|zwölf|hundert|tausend|deux|trois|quatre|cinq|six|sept|huit|neuf|"
-        r"dix|douze|cent|mille|dos|tres|cuatro|cinco|seis|siete|ocho|nueve|diez|cien|mil|due|tre|quattro|cinque|sei|sette|otto|nove|dieci|"
-        r"cento|twee|drie|vijf|zes|zeven|negen|tien|honderd|duizend)\b"
-    ),
+    "date": rf"|\b(?:{_any_of('months')})\b|\b(?:{_any_of('time_units')})\b",
+    "number": rf"|\b(?:{_any_of('number_words')})\b",
 }
 
 
-def kind_wanted(question: str) -> Kind:
-    """Say what kind of answer a question wants, by its form."""
-    rules = _RULES_ELSEWHERE.get(small_words_of(question).code, _RULES)
+def kind_wanted(question: str, language: Language) -> Kind:
+    """Say what kind of answer a question in a language wants, by its form."""
+    rules = _RULES_ELSEWHERE.get(language.code, _RULES)
     return next((kind for kind, rule in rules if rule.search(question)), "anything")
 
 
-def holds(kind: Kind, line: str, question: str) -> bool:
+def holds(kind: Kind, line: str, question: str, language: Language) -> bool:
     """Whether a line holds an answer of a kind, other than what the question says itself.
 
     True for kinds that have no form.
@@ -235,7 +171,7 @@ def holds(kind: Kind, line: str, question: str) -> bool:
     if form is None:
         return True
     asked = question.casefold()
-    if kind in _FORMS_ELSEWHERE and small_words_of(question) is not ENGLISH:
+    if kind in _FORMS_ELSEWHERE and language is not ENGLISH:
         form = re.compile(form.pattern + _FORMS_ELSEWHERE[kind], re.IGNORECASE)
     counted = _COUNTED.search(question) if kind == "number" else None
     if counted:
