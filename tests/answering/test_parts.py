@@ -3,7 +3,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from redlantern.answering.evidence.lines import is_named_clause
-from redlantern.answering.evidence.refusal import refusal_words
+from redlantern.answering.wording import not_answered
 from redlantern.answering.writing.claims import drafts_of
 from redlantern.answering.writing.grammars import stretch_grammar
 from redlantern.text.answer_kind import holds, signs_of
@@ -148,10 +148,10 @@ def test_a_stretch_never_ends_before_what_takes_away():
 
 
 def test_a_refusal_names_the_words_that_are_nowhere():
-    assert refusal_words(["salary"]) == (
+    assert not_answered(["salary"]) == (
         "The documents in scope do not answer this. “salary” does not appear in any of them. The nearest passages are listed below."
     )
-    assert "“a”, “b” and “c” do not appear" in refusal_words(["a", "b", "c"])
+    assert "“a”, “b” and “c” do not appear" in not_answered(["a", "b", "c"])
 
 
 def test_a_named_clause_is_told_by_its_number():

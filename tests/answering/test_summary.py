@@ -8,7 +8,8 @@ from hypothesis import strategies as st
 from redlantern.answering import asking
 from redlantern.answering.asking import DoneStep, FoundStep, Question
 from redlantern.answering.evidence.centrality import spread
-from redlantern.answering.sheet_form import sheet_as_json, sheet_as_text, sheet_from_json
+from redlantern.answering.sheet_form import sheet_as_json, sheet_from_json
+from redlantern.answering.wording import as_text
 from redlantern.answering.writing.grammars import every_line_grammar, free_draft_grammar
 from redlantern.answering.writing.summary import PartStep
 from redlantern.models.protocols import Written
@@ -71,19 +72,19 @@ def test_a_document_is_summarised_section_by_section_and_then_the_whole(tower):
     model = Repeats()
     first, *parts, done = steps_of(tower(model), "What is the report on the tower about?")
     assert isinstance(first, FoundStep)
-    assert [part.title for part in first.sheet.parts] == ["The bells", "The stair"]
-    assert all(part.lines and not part.claims for part in first.sheet.parts)
+    assert [part.title for part in first.sheet.sections] == ["The bells", "The stair"]
+    assert all(part.lines and not part.claims for part in first.sheet.sections)
     steps = [one for one in parts if isinstance(one, PartStep)]
     assert [(one.done, one.total) for one in steps] == [(1, 2), (2, 2)]
     assert isinstance(done, DoneStep)
-    for part in done.sheet.parts:
+    for part in done.sheet.sections:
         assert part.claims
         assert all(claim.support == "supported" and claim.citations for claim in part.claims)
     assert {claim.text for claim in done.sheet.claims} <= {
-        claim.text for one in done.sheet.parts for claim in one.claims
+        claim.text for one in done.sheet.sections for claim in one.claims
     }
     # The lines of a section come in the order of the document.
-    starts = [line.citation.start for part in done.sheet.parts for line in part.lines]
+    starts = [line.citation.start for part in done.sheet.sections for line in part.lines]
     assert starts == sorted(starts)
     assert "bells" not in model.prompts[1]
 
@@ -94,20 +95,20 @@ def test_the_length_is_what_was_asked_for(tower):
         steps_of(engine, text)[-1].sheet
         for text in ("Summarise the report briefly", "Give me a detailed summary of the report")
     )
-    assert [len(part.lines) for part in short.parts] == [1, 1]
-    assert all(len(part.lines) == 4 for part in long.parts)
+    assert [len(part.lines) for part in short.sections] == [1, 1]
+    assert all(len(part.lines) == 4 for part in long.sections)
 
 
 def test_several_documents_are_one_part_each(tower):
     sheet = steps_of(tower(Repeats()), "Summarise all documents")[-1].sheet
-    assert [part.title for part in sheet.parts] == ["Note of the verger", "Report on the tower"]
+    assert [part.title for part in sheet.sections] == ["Note of the verger", "Report on the tower"]
     assert {line.citation.path for line in sheet.found_lines} == {"note.md", "report.md"}
 
 
 def test_without_a_model_the_lines_stand_for_themselves(tower):
     sheet = steps_of(tower(), "Summarise the report")[-1].sheet
     assert sheet.no_prose_reason == "No language model is set up, so the lines stand as they are in the documents."
-    assert all(part.lines and not part.claims for part in sheet.parts)
+    assert all(part.lines and not part.claims for part in sheet.sections)
 
 
 def test_a_stopped_summary_keeps_what_was_written(tower):
@@ -118,8 +119,8 @@ def test_a_stopped_summary_keeps_what_was_written(tower):
             kept.append(step)
             if isinstance(step, PartStep):
                 cancel.now()
-    assert kept[-1].sheet.parts[0].claims
-    assert not kept[-1].sheet.parts[1].claims
+    assert kept[-1].sheet.sections[0].claims
+    assert not kept[-1].sheet.sections[1].claims
 
 
 def test_a_host_that_fails_leaves_the_lines(tower):
@@ -127,7 +128,7 @@ def test_a_host_that_fails_leaves_the_lines(tower):
     model.fails_after = 0
     sheet = steps_of(tower(model), "Summarise the report")[-1].sheet
     assert "stopped unexpectedly" in sheet.no_prose_reason
-    assert all(part.lines for part in sheet.parts)
+    assert all(part.lines for part in sheet.sections)
 
 
 def test_a_summary_survives_json_and_is_plain_text_with_its_marks(tower):
@@ -136,9 +137,9 @@ def test_a_summary_survives_json_and_is_plain_text_with_its_marks(tower):
     ids = {one.path: one.document_id for one in engine.collection.documents()}
     again = sheet_from_json(sheet_as_json(sheet), ids)
     assert sheet_as_json(again) == sheet_as_json(sheet)
-    text = sheet_as_text(sheet)
+    text = as_text(sheet)
     assert "\nThe bells\n" in text
-    assert sheet.parts[0].claims[0].marked_text in text
+    assert sheet.sections[0].claims[0].marked_text in text
 
 
 def test_a_draft_says_the_lines_under_the_users_own_words(tower):
@@ -146,7 +147,7 @@ def test_a_draft_says_the_lines_under_the_users_own_words(tower):
     assert sheet.draft.head == "To the mason\nAbout the worn steps of the stair"
     assert sheet.claims
     assert all(claim.citations and claim.support == "supported" for claim in sheet.claims)
-    assert sheet_as_text(sheet).startswith("To the mason\nAbout the worn steps of the stair\n\n")
+    assert as_text(sheet).startswith("To the mason\nAbout the worn steps of the stair\n\n")
 
 
 class Free(SmallLanguageModel):
@@ -166,7 +167,7 @@ def test_what_a_larger_model_adds_to_a_draft_stands_out(tower):
     own, said = sheet.claims
     assert own.is_outside and own.support == "unsupported" and not own.citations
     assert said.support == "supported"
-    assert "Dear mason, I hope that you are well. [not from the documents]" in sheet_as_text(sheet)
+    assert "Dear mason, I hope that you are well. [not from the documents]" in as_text(sheet)
     ids = {line.citation.path: line.citation.document_id for line in sheet.found_lines}
     assert sheet_from_json(sheet_as_json(sheet), ids).draft == sheet.draft
 

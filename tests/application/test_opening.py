@@ -2,7 +2,7 @@
 
 import pytest
 
-from redlantern.application.opening import Claim, Models, NewKey, open_collection, open_session
+from redlantern.application.opening import Models, NewKey, WriteAccess, open_collection, open_session
 from redlantern.collection.errors import CollectionInUseError
 from redlantern.collection.known import known_collections
 from redlantern.models import approved
@@ -23,7 +23,7 @@ MODELS = Models(SmallEmbedder, Named)
 @pytest.fixture
 def path(tmp_path):
     session = open_session(
-        tmp_path / "c.redlantern", by="by a command", new_key=NewKey(), claim=Claim.MUST, models=MODELS
+        tmp_path / "c.redlantern", by="by a command", new_key=NewKey(), claim=WriteAccess.MUST, models=MODELS
     )
     session.close()
     return tmp_path / "c.redlantern"
@@ -44,7 +44,7 @@ def with_facts(path, **facts):
     collection.close()
 
 
-@pytest.mark.parametrize("claim", [Claim.NO, Claim.IF_FREE, Claim.MUST])
+@pytest.mark.parametrize("claim", [WriteAccess.NO, WriteAccess.IF_FREE, WriteAccess.MUST])
 def test_the_collections_own_language_model_is_used_by_whoever_opens_it(path, tmp_path, claim):
     own = tmp_path / "own.gguf"
     own.write_bytes(b"a model")
@@ -82,11 +82,11 @@ def test_an_embedding_model_that_is_not_approved_gives_way_and_is_named(path, tm
 
 
 def test_a_claim_that_must_be_is_an_error_and_one_that_may_be_says_why_not(path):
-    first = open_session(path, by="in a window", claim=Claim.IF_FREE, models=MODELS)
+    first = open_session(path, by="in a window", claim=WriteAccess.IF_FREE, models=MODELS)
     assert first.only_reading == ""
     with pytest.raises(CollectionInUseError):
-        open_session(path, by="by a command", claim=Claim.MUST, models=MODELS)
-    second = open_session(path, by="in a window", claim=Claim.IF_FREE, models=MODELS)
+        open_session(path, by="by a command", claim=WriteAccess.MUST, models=MODELS)
+    second = open_session(path, by="in a window", claim=WriteAccess.IF_FREE, models=MODELS)
     assert second.only_reading.startswith("Open for questions only: it is open in another window or command (process ")
     second.close()
     first.close()
@@ -100,7 +100,7 @@ def test_a_passphrase_is_asked_for_only_where_there_is_one(path, tmp_path):
     open_session(path, by="by a command", passphrase=never, models=MODELS).close()
     locked = tmp_path / "locked.redlantern"
     key = NewKey(Holding.PASSPHRASE, "seven grey herons")
-    open_session(locked, by="by a command", new_key=key, claim=Claim.MUST, models=MODELS).close()
+    open_session(locked, by="by a command", new_key=key, claim=WriteAccess.MUST, models=MODELS).close()
     collection, _, given = open_collection(locked, by="by a command", passphrase=lambda: "seven grey herons")
     assert given == "seven grey herons"
     collection.close()
@@ -118,7 +118,7 @@ def words_with(locked):
 
 
 def test_a_window_is_noted_and_a_command_without_a_passphrase_is_not(path):
-    open_session(path, by="in a window", claim=Claim.IF_FREE, models=MODELS).close()
+    open_session(path, by="in a window", claim=WriteAccess.IF_FREE, models=MODELS).close()
     assert words(path) == [("made", "Key held by: file"), ("opened", "in a window")]
 
 
@@ -127,6 +127,6 @@ def test_what_fails_in_opening_leaves_nothing_open(path):
         raise ValueError("broken")
 
     with pytest.raises(ValueError, match="broken"):
-        open_session(path, by="by a command", claim=Claim.MUST, models=Models(broken, Named))
-    session = open_session(path, by="by a command", claim=Claim.MUST, models=MODELS)
+        open_session(path, by="by a command", claim=WriteAccess.MUST, models=Models(broken, Named))
+    session = open_session(path, by="by a command", claim=WriteAccess.MUST, models=MODELS)
     session.close()

@@ -5,7 +5,7 @@ import json
 from bench.answers import Counts, count
 from bench.asking import rows
 
-from redlantern.answering.sheet import Claim, Evidence, FoundLine, Sheet
+from redlantern.answering.sheet import AnsweredSheet, Claim, Evidence, FoundLine, RefusedSheet
 from redlantern.collection.values import Citation
 
 ROW = {"right": [{"file": "a.md", "page": 2}], "expected": ["70 per cent"]}
@@ -16,7 +16,10 @@ def cite(text, page=2):
 
 
 def sheet(claims=(), lines=(), refused=False, passages=()):
-    return Sheet("q", "q", refused, "", tuple(FoundLine(one, 1.0) for one in lines), tuple(passages), tuple(claims))
+    if refused:
+        return RefusedSheet("q", "q", tuple(passages), refusal_reason="no")
+    found = tuple(FoundLine(citation, 1.0) for citation in lines)
+    return AnsweredSheet("q", "q", tuple(passages), found_lines=found, claims=tuple(claims))
 
 
 def test_a_right_page_cited_and_the_expected_words_said():

@@ -218,7 +218,7 @@ def test_a_summary_is_written_section_by_section_and_can_be_stopped(tower, qtbot
     qtbot.keyClick(tower, Qt.Key.Key_Escape)
     settle(tower, qtbot)
     assert "sections written" not in words_of(view)
-    assert view.sheet.parts[0].claims
+    assert view.sheet.sections[0].claims
     tower.desk.turn(-1)
     tower.desk.turn(1)
     settle(tower, qtbot)
@@ -230,7 +230,7 @@ def test_the_document_at_the_right_is_summarised_by_its_menu_entry(tower, qtbot)
     qtbot.waitUntil(lambda: tower.workspace.shown_document is not None, timeout=WAIT_MS)
     next(one for one in tower.actions() if one.text() == "Summarise the document at the right").trigger()
     settle(tower, qtbot)
-    assert [part.title for part in tower.desk.view.sheet.parts] == ["The bells", "The stair"]
+    assert [part.title for part in tower.desk.view.sheet.sections] == ["The bells", "The stair"]
     # What a layout takes in is visible one turn later.
     qtbot.waitUntil(lambda: "WRITTEN SUMMARY" in words_of(tower.desk.view), timeout=WAIT_MS)
 

@@ -2,7 +2,7 @@ import pytest
 
 from redlantern.answering.asking import DoneStep, FoundStep, Question
 from redlantern.progress import Cancel
-from redlantern.retrieval.phrases import quoted
+from redlantern.retrieval.phrases import phrases_in
 
 
 def asked(engine, text, scope=None):
@@ -25,7 +25,7 @@ def asked(engine, text, scope=None):
     ],
 )
 def test_only_phrases_alone_are_looked_for(text, phrases):
-    assert quoted(text) == phrases
+    assert phrases_in(text) == phrases
 
 
 def test_every_place_of_a_phrase_is_found_with_its_line_and_page(engine):

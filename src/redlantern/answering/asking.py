@@ -4,7 +4,9 @@ import time
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from typing import TypeVar
 
+from redlantern.answering import wording
 from redlantern.answering.evidence.disagreement import date_of, disagreement
 from redlantern.answering.evidence.lines import (
     SUBJECT_SHARE,
@@ -16,10 +18,19 @@ from redlantern.answering.evidence.lines import (
     take_apart,
 )
 from redlantern.answering.evidence.neighbours import joined_with_neighbours
-from redlantern.answering.evidence.refusal import NOTHING_IN_SCOPE, evidence_score, refusal_words
+from redlantern.answering.evidence.refusal import evidence_score
 from redlantern.answering.question.follow_up import standalone_question
 from redlantern.answering.question.requests import SummaryWish, draft_wish, summary_wish
-from redlantern.answering.sheet import Disagreement, Evidence, FoundLine, Sheet
+from redlantern.answering.sheet import (
+    AnsweredSheet,
+    Disagreement,
+    Evidence,
+    FoundLine,
+    PlacesSheet,
+    RefusedSheet,
+    Sheet,
+    made_into,
+)
 from redlantern.answering.writing.answer import Grounds, WritingStep, write_answer
 from redlantern.answering.writing.drafting import MOST_LINES
 from redlantern.answering.writing.summary import PartStep, plan_summary, planned_sheet, topics_of, write_summary
@@ -33,7 +44,7 @@ from redlantern.progress import Cancel
 from redlantern.retrieval.explain import why
 from redlantern.retrieval.hybrid import Spot, find, is_held
 from redlantern.retrieval.index import Index
-from redlantern.retrieval.phrases import Place, look_for, no_place, places_in_words, quoted
+from redlantern.retrieval.phrases import Place, look_for, phrases_in
 from redlantern.retrieval.rerank import Reranked
 from redlantern.retrieval.spelling import mend, mended_question
 from redlantern.settings import Method
@@ -94,10 +105,10 @@ class Question:
     shown: int | None = None
 
 
+_SheetKind = TypeVar("_SheetKind", bound=Sheet)
 Writing = Iterator[PartStep | WritingStep | Sheet]
 """What is written of what was found: the steps, then the sheet with all of it; nothing where there is nothing to write."""
 _MOST_SUMMARISED = 300
-_TICK_FEWER = "Tick fewer on the shelf, or ask for one of them by its name."
 _MOST_PLACES_SHOWN = 200
 
 
@@ -123,7 +134,7 @@ class Asking:
         wish = summary_wish(question.text, self.index.documents.values(), question.scope, question.shown)
         if wish is not None:
             return self._plan_summary(question, wish, began, cancel)
-        phrases = quoted(question.text)
+        phrases = phrases_in(question.text)
         if phrases:
             return self._look(question, phrases, began, cancel), iter(())
         return self._find(question, began, cancel)
@@ -144,11 +155,10 @@ class Asking:
         searched = mended_question(standing, mended)
         models = {"embedding": self.embedder.name}
         base = Sheet(
-            question.text, standalone, False, "", (), (), mended=mended, method=self.method.name, models=models,
-            draft=wish,
+            question.text, standalone, mended=mended, method=self.method.name, models=models, draft=wish
         )  # fmt: skip
         if question.scope is not None and not question.scope:
-            return replace(base, refused=True, refusal_reason=NOTHING_IN_SCOPE), iter(())
+            return made_into(RefusedSheet, base, refusal_reason=wording.NOTHING_IN_SCOPE), iter(())
         finding = find(
             index, self.collection, self.embedder, searched, question.scope, self.method,
             put_aside=question.put_aside, pinned=question.pinned,
@@ -164,34 +174,38 @@ class Asking:
             for rank, one in enumerate(finding.ranked[: self.method.passages_kept], start=1)
         )
         sheet = replace(base, passages=passages, evidence_score=score, page_strengths=finding.page_strengths)
-        missing = [
-            as_typed(word, searched.text)
-            for word in searched.content_words
-            if not any(map(index.words.holds, every_stem(word, index.words.languages)))
-        ]
-        is_refused = score < self.method.answer_threshold
-        if is_refused:
+        missing = self._missing_words(searched)
+        if score < self.method.answer_threshold:
             # What does not answer must not be shown as if it did; the nearest passages are there to look at.
-            sheet = replace(sheet, refused=True, refusal_reason=refusal_words(missing))
-        else:
-            found = tuple(FoundLine(self._cite(one.passage, one.span), one.score) for one in lines)
-            differing = self._disagreement(asked, candidates)
-            sheet = replace(sheet, missing_words=tuple(missing), found_lines=found, disagreement=differing)
+            refused = made_into(RefusedSheet, sheet, refusal_reason=wording.not_answered(missing))
+            return timed(refused, search=time.perf_counter() - began), iter(())
+        found = tuple(FoundLine(self._cite(line.passage, line.span), line.score) for line in lines)
+        differing = self._disagreement(asked, candidates)
+        sheet = made_into(AnsweredSheet, sheet, missing_words=tuple(missing), found_lines=found, disagreement=differing)
         spent = time.perf_counter() - began
         sheet = timed(sheet, search=spent, first_line=spent if lines else None)
-        if is_refused or not lines:
+        if not lines:
             return sheet, iter(())
         grounds = self._grounds(lines, candidates)
         return sheet, write_answer(sheet, grounds, self.language_model, self.method, began, cancel)
+
+    def _missing_words(self, searched: ParsedQuestion) -> list[str]:
+        """The question's words that no document has, as typed."""
+        words = self.index.words
+        return [
+            as_typed(word, searched.text)
+            for word in searched.content_words
+            if not any(map(words.holds, every_stem(word, words.languages)))
+        ]
 
     def _plan_summary(
         self, question: Question, wish: SummaryWish, began: float, cancel: Cancel
     ) -> tuple[Sheet, Writing]:
         """Choose the lines of a summary: its sheet with them, and its writing."""
-        base = Sheet(question.text, question.text, False, "", (), (), method=self.method.name)
+        base = Sheet(question.text, question.text, method=self.method.name)
         if len(wish.documents) > _MOST_SUMMARISED:
-            reason = f"That is {len(wish.documents):,} documents; a summary takes at most {_MOST_SUMMARISED} at once. {_TICK_FEWER}"
-            return replace(base, refused=True, refusal_reason=reason), iter(())
+            reason = wording.too_many_to_summarise(len(wish.documents), _MOST_SUMMARISED)
+            return made_into(RefusedSheet, base, refusal_reason=reason), iter(())
         topics = topics_of(self.index, self.collection, self.embedder, wish.documents, cancel)
         plan = plan_summary(topics, wish.length)
         grounds = self._grounds((), ())
@@ -205,20 +219,22 @@ class Asking:
         index = self.index
         if not index.n_passages:
             raise EmptyCollectionError
-        base = Sheet(question.text, question.text, False, "", (), (), method=self.method.name)
+        base = Sheet(question.text, question.text, method=self.method.name)
         if question.scope is not None and not question.scope:
-            return replace(base, refused=True, refusal_reason=NOTHING_IN_SCOPE)
+            return made_into(RefusedSheet, base, refusal_reason=wording.NOTHING_IN_SCOPE)
         places = look_for(phrases, index, self.collection, question.scope, cancel)
         if not places:
-            return replace(base, refused=True, refusal_reason=no_place(phrases))
+            return made_into(RefusedSheet, base, refusal_reason=wording.no_place(phrases))
         pages: Counter[tuple[int, int]] = Counter((one.document_id, one.page_number) for one in places)
         most = max(pages.values())
         # A page with one place is lit, too, and one with many fully.
         strengths = {page: 0.35 + 0.65 * n / most for page, n in pages.items()}
         shown = tuple(FoundLine(self._cite_line(one), 1.0) for one in places[:_MOST_PLACES_SHOWN])
-        said = places_in_words(len(places), len(pages), len({one.document_id for one in places}), len(shown))
+        words = wording.places(len(places), len(pages), len({place.document_id for place in places}), len(shown))
         spent = time.perf_counter() - began
-        sheet = replace(base, found_lines=tuple(dict.fromkeys(shown)), places=said, page_strengths=strengths)
+        sheet = made_into(
+            PlacesSheet, base, found_lines=tuple(dict.fromkeys(shown)), places=words, page_strengths=strengths
+        )
         return timed(sheet, search=spent, first_line=spent)
 
     def _cite_line(self, place: Place) -> Citation:
@@ -255,6 +271,6 @@ class Asking:
         )
 
 
-def timed(sheet: Sheet, **seconds: float | None) -> Sheet:
+def timed(sheet: _SheetKind, **seconds: float | None) -> _SheetKind:
     """The sheet with the seconds of some steps."""
     return replace(sheet, seconds=replace(sheet.seconds, **seconds))  # type: ignore[arg-type]

@@ -49,8 +49,8 @@ def source_changes(sheet: Sheet, documents: Iterable[Document]) -> list[SourceCh
     """
     present = list(documents)
     keys, paths = {one.key for one in present}, {one.path for one in present}
-    lines = [*sheet.found_lines, *(line for part in sheet.parts for line in part.lines)]
-    claims = [*sheet.claims, *(claim for part in sheet.parts for claim in part.claims)]
+    lines = [*sheet.found_lines, *(line for part in sheet.sections for line in part.lines)]
+    claims = [*sheet.claims, *(claim for part in sheet.sections for claim in part.claims)]
     cited = [line.citation for line in lines]
     cited += [citation for claim in claims for citation in claim.citations]
     cited += [side.citation for side in sheet.disagreement.sides] if sheet.disagreement is not None else []

@@ -1,8 +1,7 @@
 """A sheet: one question with its found lines, written answer, evidence and timings."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass, field
-from typing import Literal
+from dataclasses import dataclass, field, fields
+from typing import Any, Literal, TypeVar
 
 from redlantern.collection.values import Citation
 from redlantern.retrieval.explain import Why
@@ -10,12 +9,6 @@ from redlantern.retrieval.explain import Why
 Support = Literal["supported", "partly supported", "unsupported"]
 DraftKind = Literal["letter", "note", "list"]
 Outcome = Literal["answered", "partly answered", "not answered"]
-
-
-def listed(words: Sequence[str]) -> str:
-    """Words in quotation marks, as they are listed in a sentence."""
-    quoted = [f"“{word}”" for word in words]
-    return quoted[0] if len(quoted) == 1 else f"{', '.join(quoted[:-1])} and {quoted[-1]}"
 
 
 @dataclass(frozen=True)
@@ -34,7 +27,7 @@ class Claim:
     @property
     def marked_text(self) -> str:
         """The sentence with its call-marks."""
-        marks = " ".join(f"[{one.mark}]" for one in self.citations)
+        marks = " ".join(f"[{citation.mark}]" for citation in self.citations)
         return f"{self.text} {marks}".strip()
 
 
@@ -64,7 +57,7 @@ class FoundLine:
 
 
 @dataclass(frozen=True)
-class Part:
+class SummarySection:
     """One section of a summary, or one document of several: its lines word for word, and what was written of them.
 
     `rows` says how many rows of tables it has; empty if none.
@@ -117,29 +110,22 @@ class Seconds:
 
 WEAK_EVIDENCE = 0.45
 """Of the tuning questions that are answered with a lower score, two in five have no answer in the documents (bench.fit_refusal)."""
-_WEAK = (
-    "The evidence is weak: of questions that score like this, two in five are not answered by what is found. Read the lines before "
-    "you rely on them."
-)
 
 
 @dataclass(frozen=True)
 class Sheet:
-    """One question and everything that was found for it.
+    """One question and everything that was found for it: one of the kinds below. How it is worded stands in `wording`.
 
     `mended` maps misspelt words to the ones searched by. `no_prose_reason` says
     why there is no written answer when there are found lines but no claims.
     `page_strengths` maps (document id, page number) to 0..1, for the ribbons; it
     is not kept with the sheet. `asked_at` is when it was asked, for a kept one.
+    What a kind has not is empty.
     """
 
     question: str
     standalone_question: str
-    refused: bool
-    refusal_reason: str
-    found_lines: tuple[FoundLine, ...]
-    passages: tuple[Evidence, ...]
-    claims: tuple[Claim, ...] = ()
+    passages: tuple[Evidence, ...] = ()
     mended: dict[str, str] = field(default_factory=dict)
     no_prose_reason: str = ""
     seconds: Seconds = Seconds()
@@ -150,17 +136,53 @@ class Sheet:
     evidence_score: float = 0.0
     page_strengths: dict[tuple[int, int], float] = field(default_factory=dict, repr=False)
     asked_at: str = ""
-    disagreement: Disagreement | None = None
-    missing_words: tuple[str, ...] = ()
-    """The question's words that no document has, of a question that was answered all the same, by meaning."""
-    left_out: str = ""
-    """Which found lines the language model was not given, in words; empty if it had them all."""
-    parts: tuple[Part, ...] = ()
-    """The sections of a summary, whose whole the found lines and claims then are; of a sheet that is none, nothing."""
     draft: Draft | None = None
     """What was to be drafted; None for what is no draft."""
-    places: str = ""
-    """How many places were found, in words, where phrases were looked for instead of a question asked."""
+
+    @property
+    def refused(self) -> bool:
+        """Whether it is a refusal."""
+        return isinstance(self, RefusedSheet)
+
+    @property
+    def found_lines(self) -> tuple[FoundLine, ...]:
+        """The lines that answer, word for word, best first."""
+        return ()
+
+    @property
+    def claims(self) -> tuple[Claim, ...]:
+        """What was written of them."""
+        return ()
+
+    @property
+    def sections(self) -> tuple[SummarySection, ...]:
+        """The sections of a summary, whose whole the found lines and claims then are."""
+        return ()
+
+    @property
+    def disagreement(self) -> Disagreement | None:
+        """Different values in different documents."""
+        return None
+
+    @property
+    def missing_words(self) -> tuple[str, ...]:
+        """The question's words that no document has, of a question that was answered all the same, by meaning."""
+        return ()
+
+    @property
+    def left_out(self) -> str:
+        """Which found lines the language model was not given, in words; empty if it had them all."""
+        return ""
+
+    @property
+    def places(self) -> str:
+        """How many places there are, in words, where phrases were looked for."""
+        return ""
+
+    @property
+    def refusal_reason(self) -> str:
+        """Why it was refused, in words."""
+        return ""
 
     @property
     def outcome(self) -> Outcome:
@@ -175,21 +197,46 @@ class Sheet:
         is_judged = bool(self.passages) and self.draft is None and not self.refused
         return is_judged and self.evidence_score < WEAK_EVIDENCE
 
-    @property
-    def cautions(self) -> tuple[str, ...]:
-        """What is to be known before the lines of an answered question are read: words that no document has, weak evidence."""
-        said = []
-        if self.missing_words:
-            said.append(
-                f"No document has {listed(self.missing_words)}: what follows was found by its meaning, and may be about something else."
-            )
-        if self.is_weak:
-            said.append(_WEAK)
-        return tuple(said)
 
-    @property
-    def answer(self) -> str:
-        """The written answer with its call-marks; the reason where it was refused; empty without prose."""
-        if self.refused:
-            return self.refusal_reason
-        return " ".join(claim.marked_text for claim in self.claims)
+@dataclass(frozen=True)
+class AnsweredSheet(Sheet):
+    """A question that the documents answer, or what a draft is made from."""
+
+    found_lines: tuple[FoundLine, ...] = ()
+    claims: tuple[Claim, ...] = ()
+    disagreement: Disagreement | None = None
+    missing_words: tuple[str, ...] = ()
+    left_out: str = ""
+
+
+@dataclass(frozen=True)
+class RefusedSheet(Sheet):
+    """A question that the documents in scope do not answer; its passages are the nearest."""
+
+    refusal_reason: str = ""
+
+
+@dataclass(frozen=True)
+class SummarySheet(Sheet):
+    """A summary: its found lines and claims are the whole, its sections the documents or their parts."""
+
+    found_lines: tuple[FoundLine, ...] = ()
+    claims: tuple[Claim, ...] = ()
+    sections: tuple[SummarySection, ...] = ()
+
+
+@dataclass(frozen=True)
+class PlacesSheet(Sheet):
+    """All places of phrases that were looked for instead of a question asked."""
+
+    found_lines: tuple[FoundLine, ...] = ()
+    places: str = ""
+
+
+_SheetKind = TypeVar("_SheetKind", bound=Sheet)
+
+
+def made_into(kind: type[_SheetKind], sheet: Sheet, **more: Any) -> _SheetKind:
+    """A sheet of another kind with what all kinds have of this one, and more."""
+    common = {member.name: getattr(sheet, member.name) for member in fields(Sheet)}
+    return kind(**(common | more))

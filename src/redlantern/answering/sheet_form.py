@@ -1,167 +1,215 @@
-"""The JSON form of a sheet, which docs/sheet-json.md describes, and the way back; and what was written, as plain text."""
+"""A sheet to its published JSON form, and back."""
 
-from collections.abc import Callable
+from collections.abc import Mapping
 from dataclasses import asdict, replace
 from typing import Any
 
-from redlantern.answering.sheet import Claim, Disagreement, Draft, Evidence, FoundLine, Part, Seconds, Sheet, Side
+import msgspec
+
+from redlantern.answering import wording
+from redlantern.answering.sheet import (
+    AnsweredSheet,
+    Claim,
+    Disagreement,
+    Draft,
+    Evidence,
+    FoundLine,
+    PlacesSheet,
+    RefusedSheet,
+    Seconds,
+    Sheet,
+    Side,
+    SummarySection,
+    SummarySheet,
+    made_into,
+)
+from redlantern.answering.sheet_schema import (
+    CitationForm,
+    ClaimForm,
+    DisagreementForm,
+    LineForm,
+    PassageForm,
+    SectionForm,
+    SheetForm,
+)
 from redlantern.collection.values import Citation
 from redlantern.reading.values import Box
 from redlantern.retrieval.explain import Why
 
-_Cite = Callable[[dict[str, Any]], Citation]
-
 
 def sheet_as_json(sheet: Sheet) -> dict[str, Any]:
     """Give the form documented in docs/sheet-json.md."""
-    return {
+    form = {
         "question": sheet.question,
         "standalone_question": sheet.standalone_question,
         "mended": sheet.mended,
         "refused": sheet.refused,
         "refusal_reason": sheet.refusal_reason,
-        "answer": sheet.answer,
+        "answer": wording.answer(sheet),
         "no_prose_reason": sheet.no_prose_reason,
         "outcome": sheet.outcome,
         "missing_words": list(sheet.missing_words),
         "left_out": sheet.left_out,
-        "claims": [_claim_json(one) for one in sheet.claims],
-        "found_lines": [_line_json(one) for one in sheet.found_lines],
+        "claims": [_claim_json(claim) for claim in sheet.claims],
+        "found_lines": [_line_json(line) for line in sheet.found_lines],
         "parts": [
             {
-                "title": one.title,
-                "lines": [_line_json(line) for line in one.lines],
-                "claims": [_claim_json(claim) for claim in one.claims],
-                "rows": one.rows,
+                "title": section.title,
+                "lines": [_line_json(line) for line in section.lines],
+                "claims": [_claim_json(claim) for claim in section.claims],
+                "rows": section.rows,
             }
-            for one in sheet.parts
+            for section in sheet.sections
         ],
         "draft": asdict(sheet.draft) if sheet.draft else None,
-        "passages": [_evidence_json(one) for one in sheet.passages],
+        "passages": [_passage_json(passage) for passage in sheet.passages],
         "disagreement": _disagreement_json(sheet.disagreement),
         "places": sheet.places,
         "evidence_score": round(sheet.evidence_score, 4),
         "weak": sheet.is_weak,
-        "seconds": {
-            "search": round(sheet.seconds.search, 4),
-            "first_line": _rounded(sheet.seconds.first_line),
-            "first_word": _rounded(sheet.seconds.first_word),
-            "total": round(sheet.seconds.total, 4),
-        },
+        "seconds": {name: _rounded(spent) for name, spent in asdict(sheet.seconds).items()},
         "tokens": {"read": sheet.n_prompt_tokens, "written": sheet.n_written_tokens},
         "method": sheet.method,
         "models": sheet.models,
     }
+    # Through the form that is published: what does not fit it is a bug of ours, and found at once.
+    checked: dict[str, Any] = msgspec.to_builtins(msgspec.convert(form, SheetForm))
+    return checked
 
 
-def sheet_from_json(form: dict[str, Any], document_ids: dict[str, int]) -> Sheet:
+def sheet_from_json(form: Mapping[str, Any], document_ids: Mapping[str, int]) -> Sheet:
     """Read a kept sheet back.
 
     Parameters
     ----------
-    form : dict
+    form : mapping
         What `sheet_as_json` gave.
-    document_ids : dict
+    document_ids : mapping
         From a document's key and from its path to its present id; the key counts first. A citation of one that is gone
         gets 0.
+
+    Raises
+    ------
+    msgspec.ValidationError
+        If it is no sheet.
     """
+    read = msgspec.convert(form, SheetForm)
+    reader = _SheetReader(document_ids)
+    common = Sheet(
+        read.question,
+        read.standalone_question,
+        tuple(map(reader.evidence, read.passages)),
+        read.mended,
+        read.no_prose_reason,
+        Seconds(read.seconds.search, read.seconds.first_line, read.seconds.first_word, read.seconds.total),
+        read.method,
+        read.models,
+        read.tokens.read,
+        read.tokens.written,
+        read.evidence_score,
+        draft=Draft(read.draft.kind, read.draft.to, read.draft.about) if read.draft else None,
+    )
+    lines, claims = reader.lines(read.found_lines), reader.claims(read.claims)
+    if read.refused:
+        return made_into(RefusedSheet, common, refusal_reason=read.refusal_reason)
+    if read.places:
+        return made_into(PlacesSheet, common, found_lines=lines, places=read.places)
+    if read.parts:
+        sections = tuple(map(reader.section, read.parts))
+        return made_into(SummarySheet, common, found_lines=lines, claims=claims, sections=sections)
+    return made_into(
+        AnsweredSheet, common, found_lines=lines, claims=claims, disagreement=reader.disagreement(read.disagreement),
+        missing_words=tuple(read.missing_words), left_out=read.left_out,
+    )  # fmt: skip
 
-    def citation(one: dict[str, Any]) -> Citation:
-        boxes = tuple(Box(*sides) for sides in one["boxes"])
-        place = (one["page"], one["start"], one["end"], one["text"])
+
+class _SheetReader:
+    """Makes the values of a sheet from their forms."""
+
+    def __init__(self, document_ids: Mapping[str, int]) -> None:
+        self._ids = document_ids
+
+    def citation(self, form: CitationForm) -> Citation:
         return Citation(
-            document_ids.get(one.get("document_key", ""), document_ids.get(one["path"], 0)),
-            one["call_mark"],
-            one["document"],
-            one["path"],
-            *place,
-            boxes,
-            one.get("document_key", ""),
+            self._ids.get(form.document_key, self._ids.get(form.path, 0)), form.call_mark, form.document, form.path,
+            form.page, form.start, form.end, form.text, tuple(Box(*sides) for sides in form.boxes), form.document_key,
+        )  # fmt: skip
+
+    def lines(self, forms: list[LineForm]) -> tuple[FoundLine, ...]:
+        return tuple(FoundLine(self.citation(form.citation), form.score) for form in forms)
+
+    def claims(self, forms: list[ClaimForm]) -> tuple[Claim, ...]:
+        return tuple(
+            Claim(
+                form.text, form.support, tuple(map(self.citation, form.citations)), form.doubt, tuple(form.absent),
+                form.outside,
+            )
+            for form in forms
+        )  # fmt: skip
+
+    def section(self, form: SectionForm) -> SummarySection:
+        return SummarySection(form.title, self.lines(form.lines), self.claims(form.claims), form.rows)
+
+    def evidence(self, form: PassageForm) -> Evidence:
+        scores, why = form.scores, form.why
+        reasons = (
+            None
+            if why is None
+            else Why(
+                **{
+                    **{name: getattr(why, name) for name in why.__struct_fields__},
+                    "found": tuple((word, tuple(forms)) for word, forms in why.found),
+                    "missing": tuple(why.missing),
+                }
+            )
         )
+        return Evidence(
+            form.rank, self.citation(form.citation), form.heading, scores.words, scores.meaning, scores.fused, reasons,
+            form.pinned,
+        )  # fmt: skip
 
-    parts = tuple(
-        Part(one["title"], _lines(one["lines"], citation), _claims(one["claims"], citation), one["rows"])
-        for one in form.get("parts", ())
-    )
-    passages = [
-        Evidence(
-            one["rank"],
-            citation(one["citation"]),
-            one["heading"],
-            one["scores"]["words"],
-            one["scores"]["meaning"],
-            one["scores"]["fused"],
-            _why(one.get("why")),
-            one.get("pinned", False),
-        )
-        for one in form["passages"]
-    ]
-    return Sheet(
-        form["question"],
-        form["standalone_question"],
-        form["refused"],
-        form["refusal_reason"],
-        _lines(form["found_lines"], citation),
-        tuple(passages),
-        _claims(form["claims"], citation),
-        form["mended"],
-        form["no_prose_reason"],
-        Seconds(**form["seconds"]),
-        form["method"],
-        form["models"],
-        form["tokens"]["read"],
-        form["tokens"]["written"],
-        form["evidence_score"],
-        disagreement=_disagreement(form.get("disagreement"), citation),
-        missing_words=tuple(form.get("missing_words", ())),
-        left_out=form.get("left_out", ""),
-        parts=parts,
-        draft=Draft(**form["draft"]) if form.get("draft") else None,
-        places=form.get("places", ""),
-    )
+    def disagreement(self, form: DisagreementForm | None) -> Disagreement | None:
+        if form is None:
+            return None
+        sides = tuple(Side(side.value, self.citation(side.citation), side.dated) for side in form.sides)
+        return Disagreement(form.kind, sides)
 
 
-def sheet_as_text(sheet: Sheet) -> str:
-    """What was written, one sentence a line with its call-marks; what is not borne out says so, and what is the model's own."""
-    head = [sheet.draft.head, ""] if sheet.draft is not None and sheet.draft.head else []
-    whole = [_claim_text(one) for one in sheet.claims]
-    sections = [line for part in sheet.parts for line in ("", part.title, *map(_claim_text, part.claims))]
-    return "\n".join([*head, *whole, *sections])
-
-
-def _claim_text(claim: Claim) -> str:
-    if claim.is_outside:
-        return f"{claim.text} [not from the documents]"
-    return (
-        claim.marked_text if claim.support == "supported" else f"{claim.marked_text} [{claim.support}: {claim.doubt}]"
-    )
-
-
-def relinked(sheet: Sheet, document_ids: dict[str, int]) -> Sheet:
+def relinked(sheet: Sheet, document_ids: Mapping[str, int]) -> Sheet:
     """Lead a sheet's citations to the documents that have their content now, or else lie at their place; see sheet_from_json."""
 
-    def led(one: Citation) -> Citation:
-        found = document_ids.get(one.document_key, document_ids.get(one.path, 0))
-        return one if found == one.document_id else replace(one, document_id=found)
+    def led(citation: Citation) -> Citation:
+        document_id = document_ids.get(citation.document_key, document_ids.get(citation.path, 0))
+        return citation if document_id == citation.document_id else replace(citation, document_id=document_id)
 
     def led_lines(lines: tuple[FoundLine, ...]) -> tuple[FoundLine, ...]:
-        return tuple(replace(one, citation=led(one.citation)) for one in lines)
+        return tuple(replace(line, citation=led(line.citation)) for line in lines)
 
     def led_claims(claims: tuple[Claim, ...]) -> tuple[Claim, ...]:
-        return tuple(replace(one, citations=tuple(map(led, one.citations))) for one in claims)
+        return tuple(replace(claim, citations=tuple(map(led, claim.citations))) for claim in claims)
 
-    return replace(
-        sheet,
-        found_lines=led_lines(sheet.found_lines),
-        claims=led_claims(sheet.claims),
-        parts=tuple(replace(one, lines=led_lines(one.lines), claims=led_claims(one.claims)) for one in sheet.parts),
-        passages=tuple(replace(one, citation=led(one.citation)) for one in sheet.passages),
-        disagreement=sheet.disagreement
-        and replace(
-            sheet.disagreement,
-            sides=tuple(replace(one, citation=led(one.citation)) for one in sheet.disagreement.sides),
-        ),
+    sheet = replace(
+        sheet, passages=tuple(replace(passage, citation=led(passage.citation)) for passage in sheet.passages)
     )
+    match sheet:
+        case AnsweredSheet():
+            differing = sheet.disagreement and replace(
+                sheet.disagreement,
+                sides=tuple(replace(side, citation=led(side.citation)) for side in sheet.disagreement.sides),
+            )
+            lines, claims = led_lines(sheet.found_lines), led_claims(sheet.claims)
+            return replace(sheet, found_lines=lines, claims=claims, disagreement=differing)
+        case SummarySheet():
+            sections = tuple(
+                replace(section, lines=led_lines(section.lines), claims=led_claims(section.claims))
+                for section in sheet.sections
+            )
+            lines, claims = led_lines(sheet.found_lines), led_claims(sheet.claims)
+            return replace(sheet, found_lines=lines, claims=claims, sections=sections)
+        case PlacesSheet():
+            return replace(sheet, found_lines=led_lines(sheet.found_lines))
+        case _:
+            return sheet
 
 
 def _claim_json(claim: Claim) -> dict[str, Any]:
@@ -171,7 +219,7 @@ def _claim_json(claim: Claim) -> dict[str, Any]:
         "doubt": claim.doubt,
         "absent": list(claim.absent),
         "outside": claim.is_outside,
-        "citations": [one.as_json() for one in claim.citations],
+        "citations": [citation.as_json() for citation in claim.citations],
     }
 
 
@@ -179,57 +227,32 @@ def _line_json(line: FoundLine) -> dict[str, Any]:
     return {"text": line.citation.text, "citation": line.citation.as_json(), "score": round(line.score, 4)}
 
 
-def _lines(forms: list[dict[str, Any]], citation: _Cite) -> tuple[FoundLine, ...]:
-    return tuple(FoundLine(citation(one["citation"]), one["score"]) for one in forms)
-
-
-def _claims(forms: list[dict[str, Any]], citation: _Cite) -> tuple[Claim, ...]:
-    return tuple(
-        Claim(
-            one["text"], one["support"], tuple(map(citation, one["citations"])), one["doubt"],
-            tuple(one.get("absent", ())), one.get("outside", False),
-        )
-        for one in forms
-    )  # fmt: skip
-
-
-def _disagreement_json(one: Disagreement | None) -> dict[str, Any] | None:
-    if one is None:
-        return None
-    sides = [{"value": side.value, "dated": side.dated, "citation": side.citation.as_json()} for side in one.sides]
-    return {"kind": one.kind, "sides": sides}
-
-
-def _disagreement(form: dict[str, Any] | None, citation: _Cite) -> Disagreement | None:
-    if form is None:
-        return None
-    sides = tuple(Side(one["value"], citation(one["citation"]), one["dated"]) for one in form["sides"])
-    return Disagreement(form["kind"], sides)
-
-
-_SCORES = ("words", "meaning", "fused")
-
-
-def _evidence_json(one: Evidence) -> dict[str, Any]:
+def _passage_json(passage: Evidence) -> dict[str, Any]:
+    scores = {"words": passage.words, "meaning": passage.meaning, "fused": passage.fused}
     return {
-        "rank": one.rank,
-        "document": one.citation.title,
-        "path": one.citation.path,
-        "page": one.citation.page_number,
-        "heading": one.heading,
-        "text": one.citation.text,
-        "scores": {key: round(getattr(one, key), 5) for key in _SCORES},
-        "why": asdict(one.why) if one.why is not None else None,
-        "pinned": one.is_pinned,
-        "citation": one.citation.as_json(),
+        "rank": passage.rank,
+        "document": passage.citation.title,
+        "path": passage.citation.path,
+        "page": passage.citation.page_number,
+        "heading": passage.heading,
+        "text": passage.citation.text,
+        "scores": {name: round(score, 5) for name, score in scores.items()},
+        "why": asdict(passage.why) if passage.why is not None else None,
+        "pinned": passage.is_pinned,
+        "citation": passage.citation.as_json(),
     }
 
 
-def _why(form: dict[str, Any] | None) -> Why | None:
-    if form is None:
+def _disagreement_json(disagreement: Disagreement | None) -> dict[str, Any] | None:
+    if disagreement is None:
         return None
-    found = tuple((word, tuple(forms)) for word, forms in form["found"])
-    return Why(**(form | {"found": found, "missing": tuple(form["missing"])}))
+    return {
+        "kind": disagreement.kind,
+        "sides": [
+            {"value": side.value, "dated": side.dated, "citation": side.citation.as_json()}
+            for side in disagreement.sides
+        ],
+    }
 
 
 def _rounded(seconds: float | None) -> float | None:

@@ -46,7 +46,7 @@ class Models:
     language: MakeLanguageModel = chosen_language_model
 
 
-class Claim(Enum):
+class WriteAccess(Enum):
     """Whether the right to change a collection is taken when it is opened."""
 
     NO = "questions only"
@@ -60,7 +60,7 @@ def open_collection(
     by: str,
     passphrase: str | AskPassphrase | None = None,
     new_key: NewKey | None = None,
-    claim: Claim = Claim.NO,
+    claim: WriteAccess = WriteAccess.NO,
 ) -> tuple[Collection, str, str]:
     """Open a collection without its models, remember it as known, and note in its journal by whom it was opened.
 
@@ -73,7 +73,7 @@ def open_collection(
         What opens it, or what asks for that; asked only where it is needed.
     new_key : NewKey
         Make the collection, if it is not there, with its key held so.
-    claim : Claim
+    claim : WriteAccess
 
     Returns
     -------
@@ -94,7 +94,7 @@ def open_collection(
         note_collection(path)
         has_passphrase = collection.holding is Holding.PASSPHRASE
         # A window is a visit; of commands only the unlocking is worth an entry.
-        if not collection.is_read_only and (has_passphrase or claim is Claim.IF_FREE):
+        if not collection.is_read_only and (has_passphrase or claim is WriteAccess.IF_FREE):
             collection.journal.note("unlocked" if has_passphrase else "opened", by)
     except BaseException:
         collection.close()
@@ -108,7 +108,7 @@ def open_session(
     by: str,
     passphrase: str | AskPassphrase | None = None,
     new_key: NewKey | None = None,
-    claim: Claim = Claim.NO,
+    claim: WriteAccess = WriteAccess.NO,
     models: Models | None = None,
     language_model: Path | None = None,
     writes_prose: bool = True,
@@ -156,19 +156,19 @@ def _opened(path: Path, passphrase: str | AskPassphrase | None, new_key: NewKey 
         return Collection.open(path, given), given or ""
 
 
-def _claimed(collection: Collection, claim: Claim) -> str:
+def _claimed(collection: Collection, claim: WriteAccess) -> str:
     """Claim to change it, and finish what an interruption left; gives why that cannot be, or nothing."""
-    if claim is Claim.NO:
+    if claim is WriteAccess.NO:
         return ""
     try:
         collection.claim_writing()
         upkeep.tidy(collection)
     except CollectionInUseError as failure:
-        if claim is Claim.MUST:
+        if claim is WriteAccess.MUST:
             raise
         return f"Open for questions only: it is open in another window or command{failure.holder}."
     except CannotWriteError as failure:
-        if claim is Claim.MUST:
+        if claim is WriteAccess.MUST:
             raise
         return f"Open for questions only: {failure.why}."
     return ""

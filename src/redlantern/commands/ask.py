@@ -5,6 +5,7 @@ import textwrap
 from collections.abc import Sequence
 from pathlib import Path
 
+from redlantern.answering import wording
 from redlantern.answering.asking import DoneStep, Question
 from redlantern.answering.engine import Engine
 from redlantern.answering.sheet import Claim, Sheet
@@ -55,7 +56,7 @@ def in_words(sheet: Sheet) -> str:
     if sheet.standalone_question != sheet.question:
         lines.append(f"  asked as: {plain(sheet.standalone_question)}")
     lines += [f"  “{plain(typed)}” searched as “{plain(form)}”" for typed, form in sheet.mended.items()]
-    for caution in sheet.cautions:
+    for caution in wording.cautions(sheet):
         lines += ["", _wrapped(plain(caution), "  ")]
     if sheet.refused:
         lines += ["", _wrapped(sheet.refusal_reason, "  "), ""]
@@ -71,14 +72,14 @@ def in_words(sheet: Sheet) -> str:
             lines += ["", f"WRITTEN ANSWER  first word {sheet.seconds.first_word or 0:.1f} s"]
         lines += [_wrapped(plain(one), "  ") for one in (sheet.draft.head.splitlines() if sheet.draft else ())]
         lines += map(_claim, sheet.claims)
-        for part in sheet.parts:
+        for part in sheet.sections:
             lines += ["", " · ".join(plain(one) for one in (part.title, part.rows) if one)]
             lines += map(_claim, part.claims)
             if not part.claims:
                 lines += [_quoted(one.citation.text, one.citation.mark) for one in part.lines]
         if sheet.no_prose_reason:
             lines += ["", _wrapped(sheet.no_prose_reason, "  ")]
-    counted = f"{len(sheet.parts)} sections" if sheet.parts else f"{len(sheet.passages)} passages"
+    counted = f"{len(sheet.sections)} sections" if sheet.sections else f"{len(sheet.passages)} passages"
     lines += ["", f"{counted}, {sheet.seconds.total:.1f} s in all"]
     return "\n".join(lines)
 

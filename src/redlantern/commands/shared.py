@@ -10,7 +10,7 @@ from pathlib import Path
 from types import FrameType
 
 from redlantern.answering.engine import Engine
-from redlantern.application.opening import Claim, Models, NewKey, open_session
+from redlantern.application.opening import Models, NewKey, WriteAccess, open_session
 from redlantern.commands.unlock import BY_COMMAND, passphrase_from
 from redlantern.errors import UsageError
 from redlantern.progress import Cancel, Progress
@@ -53,7 +53,7 @@ def engine_on(
         by=BY_COMMAND,
         passphrase=lambda: passphrase_from(passphrase_source),
         new_key=creates,
-        claim=Claim.MUST if writes else Claim.NO,
+        claim=WriteAccess.MUST if writes else WriteAccess.NO,
         models=models,
         language_model=model,
         writes_prose=writes_prose,

@@ -5,7 +5,7 @@ import sys
 from pathlib import Path
 
 from redlantern.application import opening
-from redlantern.application.opening import Claim
+from redlantern.application.opening import WriteAccess
 from redlantern.collection.store import Collection
 from redlantern.errors import UsageError
 from redlantern.safety.keys import PassphraseNeededError
@@ -56,7 +56,7 @@ def open_damaged(path: Path, passphrase_source: str | None) -> Collection:
 def open_to_change(path: Path, passphrase_source: str | None) -> Collection:
     """Open a collection with the claim to change it, and finish what an interruption left."""
     return opening.open_collection(
-        path, by=BY_COMMAND, passphrase=lambda: passphrase_from(passphrase_source), claim=Claim.MUST
+        path, by=BY_COMMAND, passphrase=lambda: passphrase_from(passphrase_source), claim=WriteAccess.MUST
     )[0]
 
 

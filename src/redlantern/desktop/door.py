@@ -7,7 +7,7 @@ from typing import Any
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
-from redlantern.application.opening import Claim, Models, NewKey, open_session
+from redlantern.application.opening import Models, NewKey, WriteAccess, open_session
 from redlantern.application.session import IDLE_MINUTES, Session
 from redlantern.collection.known import known_collections
 from redlantern.desktop.absence import IDLE, Absence
@@ -288,7 +288,7 @@ class Door(QObject):
 def _opened(path: Path, passphrase: str | None, new_key: NewKey | None, models: Models) -> Session:
     """Open a session as a window does: with the claim to change it if that is free, and all that is shown of it."""
     session = open_session(
-        path, by="in a window", passphrase=passphrase, new_key=new_key, claim=Claim.IF_FREE, models=models
+        path, by="in a window", passphrase=passphrase, new_key=new_key, claim=WriteAccess.IF_FREE, models=models
     )
     try:
         session.load()

@@ -17,7 +17,7 @@ from redlantern.safety.names import path_text, visible
 _MOST_KNOWN = 8
 
 
-Entry = tuple[str, str, Callable[[], object]] | None
+MenuEntry = tuple[str, str, Callable[[], object]] | None
 """The words of an action, its keys and what it does; None for a line between groups."""
 
 
@@ -49,9 +49,9 @@ class Doer(Protocol):
         ...
 
 
-def entries(doer: Doer) -> list[Entry]:
+def entries(doer: Doer) -> list[MenuEntry]:
     """Every action, in the order of the menu."""
-    rooms: list[Entry] = [
+    rooms: list[MenuEntry] = [
         (room.name, f"Ctrl+{number + 1}", lambda number=number: doer.go_to(number))  # type: ignore[misc]
         for number, room in enumerate(ROOMS)
     ]

@@ -24,7 +24,7 @@ class Room(Protocol):
 
 
 @dataclass(frozen=True)
-class Entry:
+class RoomEntry:
     """A room's name in the bar and the menu, and how it is made."""
 
     name: str
@@ -32,10 +32,10 @@ class Entry:
 
 
 ROOMS = (
-    Entry("Desk", lambda workspace, models: Desk(workspace)),
-    Entry("Shelf", lambda workspace, models: ShelfRoom(workspace)),
-    Entry("Trials", lambda workspace, models: TrialsRoom(workspace)),
-    Entry("Models", ModelsRoom),
-    Entry("Seal", lambda workspace, models: SealRoom(workspace, seal.state())),
+    RoomEntry("Desk", lambda workspace, models: Desk(workspace)),
+    RoomEntry("Shelf", lambda workspace, models: ShelfRoom(workspace)),
+    RoomEntry("Trials", lambda workspace, models: TrialsRoom(workspace)),
+    RoomEntry("Models", ModelsRoom),
+    RoomEntry("Seal", lambda workspace, models: SealRoom(workspace, seal.state())),
 )
 """In the order of the bar; Ctrl and its number goes to each."""

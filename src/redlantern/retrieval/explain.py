@@ -10,6 +10,7 @@ from redlantern.collection.values import StoredPassage
 from redlantern.models.embedding import Embedder
 from redlantern.retrieval.index import Index
 from redlantern.retrieval.rerank import Reranked
+from redlantern.text.listing import listed, quoted
 from redlantern.text.question import ParsedQuestion
 from redlantern.text.stems import every_stem
 from redlantern.text.tokens import tokens
@@ -164,17 +165,13 @@ def _words_sentence(found: Sequence[tuple[str, tuple[str, ...]]], missing: Seque
         said.append(
             f"“{word}”" if same and not others else f"“{word}” (as {', '.join(others)})" if not same else f"“{word}”"
         )
-    lacks = f", not {_listed([f'“{word}”' for word in missing])}" if missing else ""
-    return f"It has {_listed(said)}{lacks}."
+    lacks = f", not {quoted(missing)}" if missing else ""
+    return f"It has {listed(said)}{lacks}."
 
 
 def _meaning_sentence(cosine: float) -> str:
     how = "near to" if cosine >= _NEAR else "fairly near to" if cosine >= _FAIRLY_NEAR else "far from"
     return f"In meaning it is {how} the question ({max(cosine, 0):.2f} of 1)."
-
-
-def _listed(parts: Sequence[str]) -> str:
-    return parts[0] if len(parts) == 1 else f"{', '.join(parts[:-1])} and {parts[-1]}"
 
 
 def _ordinal(number: int) -> str:

@@ -27,7 +27,7 @@ class Place:
     line: tuple[int, int]
 
 
-def quoted(text: str) -> list[str]:
+def phrases_in(text: str) -> list[str]:
     """The phrases of a text that is nothing but phrases in quotation marks; none if there is anything else."""
     phrases = [one for one in _QUOTED.findall(text) if any(letter.isalnum() for letter in one)]
     return phrases if phrases and not re.sub(r"[\s,;]", "", _QUOTED.sub("", text)) else []
@@ -78,21 +78,3 @@ def _pattern(phrase: str) -> re.Pattern[str]:
     parts = [re.escape(part) for part in re.split(_BETWEEN, phrase.strip()) if part]
     before, after = (r"(?<!\w)" if phrase.strip()[at].isalnum() else "" for at in (0, -1))
     return re.compile(before + _BETWEEN.join(parts) + after.replace("<!", "!"), re.IGNORECASE)
-
-
-def places_in_words(n_places: int, n_pages: int, n_documents: int, n_shown: int) -> str:
-    """Say how many places there are."""
-    said = f"{_many(n_places, 'place')} on {_many(n_pages, 'page')} of {_many(n_documents, 'document')}"
-    return said if n_shown == n_places else f"{said}, the first {n_shown} shown"
-
-
-def no_place(phrases: Sequence[str]) -> str:
-    """Say that there is none."""
-    named = " and ".join(f"“{one}”" for one in phrases)
-    together = " on one page" if len(phrases) > 1 else ""
-    hint = "Ask in a sentence without quotation marks to find what is near it."
-    return f"No document in scope has {named}{together}, in any capitals. {hint}"
-
-
-def _many(n: int, thing: str) -> str:
-    return f"{n:,} {thing}{'s' * (n != 1)}"

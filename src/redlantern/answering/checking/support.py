@@ -26,7 +26,8 @@ from redlantern.answering.checking.phrasing import (
     too_strong,
 )
 from redlantern.answering.checking.roles import LEAST_SHARED, NAME, Doubt, doubts_about_roles
-from redlantern.answering.sheet import Support, listed
+from redlantern.answering.sheet import Support
+from redlantern.text.listing import quoted
 from redlantern.text.quantities import ORDINAL_DIGITS, Quantity, is_unit, plain, quantities, units_in, values
 from redlantern.text.stems import STOP_WORDS
 from redlantern.text.tokens import tokens
@@ -87,7 +88,7 @@ def judge(claim: str, cited: str, context: str, cells: Cells = ()) -> Judgement:
     share, absent = _content(claim, around, LIGHT | ROW_LIGHT if cells else LIGHT)
     doubt = next((one for one in _doubts(claim, cited, context, cells) if one is not None), None)
     if doubt is None and absent:
-        doubt = Doubt(f"the cited words do not speak of {listed(absent[:3])}", share < _PARTLY_SHARE, tuple(absent))
+        doubt = Doubt(f"the cited words do not speak of {quoted(absent[:3])}", share < _PARTLY_SHARE, tuple(absent))
     if doubt is None:
         return Judgement("supported", "", share)
     support: Support = "unsupported" if doubt.is_grave else "partly supported"
@@ -168,7 +169,7 @@ def _missing_quantities(mine: Sequence[Quantity], theirs: Sequence[Quantity], co
     if not missing:
         return None
     said = list(dict.fromkeys(one.said for one in missing))
-    return Doubt(f"{listed(said)} {_stands(said)} not in the cited words", True, tuple(said))
+    return Doubt(f"{quoted(said)} {_stands(said)} not in the cited words", True, tuple(said))
 
 
 def _clause_numbers(context: str) -> set[str]:
@@ -210,7 +211,7 @@ def _missing_names(claim: str, around: str) -> Doubt | None:
         if not all(base_form(form) in here for form in forms):
             missing.append(name)
     names = list(dict.fromkeys(missing))
-    return Doubt(f"{listed(names)} {_stands(names)} not in the cited words", True, tuple(names)) if names else None
+    return Doubt(f"{quoted(names)} {_stands(names)} not in the cited words", True, tuple(names)) if names else None
 
 
 def _other_column(claim: str, cells: Cells) -> Doubt | None:

@@ -5,9 +5,10 @@ import time
 from collections.abc import Callable, Generator, Iterator, Sequence
 from dataclasses import dataclass, replace
 
+from redlantern.answering import wording
 from redlantern.answering.checking.support import Cells, Judgement, best_line
 from redlantern.answering.evidence.lines import Candidate
-from redlantern.answering.sheet import Claim, Sheet, listed
+from redlantern.answering.sheet import AnsweredSheet, Claim, Sheet
 from redlantern.answering.writing.claims import drafts_of
 from redlantern.answering.writing.drafting import build_draft_prompt
 from redlantern.answering.writing.instructions import as_material, is_to_a_model
@@ -20,6 +21,7 @@ from redlantern.retrieval.plain_lines import cells_of
 from redlantern.retrieval.spelling import replaced_words
 from redlantern.settings import Method
 from redlantern.splitting.passages import HEADER_CELL_SEPARATOR
+from redlantern.text.listing import quoted
 from redlantern.text.quantities import plain, quantities, values
 
 
@@ -48,21 +50,21 @@ class Grounds:
 
 
 def write_answer(
-    sheet: Sheet, grounds: Grounds, model: LanguageModel | None, method: Method, began: float, cancel: Cancel
+    sheet: AnsweredSheet, grounds: Grounds, model: LanguageModel | None, method: Method, began: float, cancel: Cancel
 ) -> Iterator[WritingStep | Sheet]:
     """Write and check the answer: WritingSteps, then the sheet with its claims, or with the reason why there are none.
 
     `began` is when the question came, by `time.perf_counter`.
     """
     if model is None:
-        yield replace(sheet, no_prose_reason="No language model is set up, so there is no written answer.")
+        yield replace(sheet, no_prose_reason=wording.NO_MODEL)
         return
     written, first_word, n_read, n_written = "", None, 0, 0
     question = replaced_words(sheet.standalone_question, sheet.mended)
     # What stands around an order may be part of it.
     lines = [one for one in grounds.lines if not is_to_a_model(one.passage.text)]
     if not lines:
-        yield replace(sheet, no_prose_reason=_ONLY_ORDERS)
+        yield replace(sheet, no_prose_reason=wording.ONLY_ORDERS)
         return
     try:
         if sheet.draft:
@@ -86,7 +88,7 @@ def write_answer(
     if not method.keeps_outside_claims:
         claims = tuple(one for one in claims if not one.is_outside)
     models = sheet.models | {"language": model.name}
-    left_out = _left_out(len(grounds.lines) - len(lines), prompt.n_left_out)
+    left_out = wording.left_out(len(grounds.lines) - len(lines), prompt.n_left_out)
     done = replace(
         sheet, claims=claims, models=models, left_out=left_out, n_prompt_tokens=n_read, n_written_tokens=n_written
     )
@@ -116,9 +118,6 @@ def written_to(prompt: Prompt, model: LanguageModel, method: Method, cancel: Can
         yield from steps
 
 
-_ONLY_ORDERS = "What was found gives orders to a machine that reads it. It is shown as it stands, and the language model was not given it."
-
-
 def write_without_documents(question: str, model: LanguageModel, method: Method, cancel: Cancel) -> Iterator[str]:
     """What the model says of a question by itself: all that it has written so far, again and again.
 
@@ -142,20 +141,6 @@ def write_without_documents(question: str, model: LanguageModel, method: Method,
 
 
 _ALONE = "Answer the question in one to three short sentences."
-
-
-def _left_out(n_orders: int, n_too_many: int) -> str:
-    """Say which found lines the language model was not given; empty if it had them all."""
-    said = []
-    if n_orders:
-        said.append(f"{n_orders} found {_lines(n_orders)} beside orders to a machine")
-    if n_too_many:
-        said.append(f"{n_too_many} found {_lines(n_too_many)} for which there was no room in the prompt")
-    return f"Not given to the language model: {' and '.join(said)}." if said else ""
-
-
-def _lines(n: int) -> str:
-    return "line" if n == 1 else "lines"
 
 
 def check_claims(written: str, lines: Sequence[Candidate], grounds: Grounds) -> tuple[Claim, ...]:
@@ -197,7 +182,7 @@ def _with_header(claim: Claim, row: Candidate, grounds: Grounds) -> Claim:
     headers = [one for one in above if _in_cells(one.text) in row.passage.heading and missing & _numbers(one.text)]
     if missing <= set[str]().union(*(_numbers(one.text) for one in headers)):
         return replace(claim, citations=(*claim.citations, *map(grounds.cite, headers)))
-    said = listed(sorted(missing))
+    said = quoted(sorted(missing))
     verb = "stands" if len(missing) == 1 else "stand"
     return replace(claim, support="partly supported", doubt=f"{said} {verb} above the cited row, not in it")
 

@@ -9,7 +9,7 @@ _CLAIM = re.compile(rf"\s*(.+?)\s*\[(\d+|{OWN_MARK})\]\.?", re.DOTALL)
 
 
 @dataclass(frozen=True)
-class Draft:
+class WrittenClaim:
     """A claim as written: its text, and the number of the line it names; 0 while it is still being written, or if the model
     says that it is its own.
     """
@@ -19,18 +19,18 @@ class Draft:
     is_own: bool = False
 
 
-def drafts_of(written: str) -> list[Draft]:
+def drafts_of(written: str) -> list[WrittenClaim]:
     """Cut written text into claims; the last may still be unfinished. Repeats are left out."""
-    drafts: list[Draft] = []
+    drafts: list[WrittenClaim] = []
     end = 0
     for match in _CLAIM.finditer(written):
         is_own = match.group(2) == OWN_MARK
-        drafts.append(Draft(_sentence(match.group(1)), 0 if is_own else int(match.group(2)), is_own))
+        drafts.append(WrittenClaim(_sentence(match.group(1)), 0 if is_own else int(match.group(2)), is_own))
         end = match.end()
     rest = written[end:].split("[")[0].strip()
     if rest:
-        drafts.append(Draft(rest, 0))
-    unique: dict[str, Draft] = {}
+        drafts.append(WrittenClaim(rest, 0))
+    unique: dict[str, WrittenClaim] = {}
     for draft in drafts:
         unique.setdefault(" ".join(draft.text.casefold().split()), draft)
     return list(unique.values())

@@ -11,11 +11,12 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from redlantern.answering import wording
 from redlantern.answering.evidence.centrality import Central, Section, central_lines, sections_of, spread, whole_mean
 from redlantern.answering.evidence.lines import Candidate
 from redlantern.answering.evidence.neighbours import joined_with_neighbours
 from redlantern.answering.question.requests import Length
-from redlantern.answering.sheet import Claim, FoundLine, Part, Sheet
+from redlantern.answering.sheet import Claim, FoundLine, Sheet, SummarySection, SummarySheet, made_into
 from redlantern.answering.writing.answer import Grounds, WritingStep, check_claims, drafts_with_marks, written_to
 from redlantern.answering.writing.grammars import every_line_grammar, sentence_grammar
 from redlantern.answering.writing.instructions import is_to_a_model
@@ -49,7 +50,7 @@ class PartStep:
 
 
 @dataclass(frozen=True)
-class Planned:
+class PlannedSection:
     """A section and its lines that are to be said, in the order of the document."""
 
     title: str
@@ -61,7 +62,7 @@ class Planned:
 class Plan:
     """What a summary is to say: the lines of each section, and of the whole."""
 
-    parts: tuple[Planned, ...]
+    parts: tuple[PlannedSection, ...]
     whole: tuple[Candidate, ...]
 
 
@@ -110,7 +111,9 @@ def plan_summary(topics: Sequence[Topic], length: Length) -> Plan:
         chosen = [one for one in chosen if not is_to_a_model(one.line.passage.text)][:of_each]
         every += chosen
         n_rows = sum(section.n_rows for section in topic.sections)
-        parts.append(Planned(topic.title, _in_order(joined_with_neighbours([one.line for one in chosen])), n_rows))
+        parts.append(
+            PlannedSection(topic.title, _in_order(joined_with_neighbours([one.line for one in chosen])), n_rows)
+        )
     if not every:
         return Plan(tuple(parts), ())
     lines, vectors = [one.line for one in every], np.stack([one.vector for one in every])
@@ -122,18 +125,21 @@ def plan_summary(topics: Sequence[Topic], length: Length) -> Plan:
 _SPARE_LINES = 3
 
 
-def planned_sheet(sheet: Sheet, plan: Plan, cite: Callable[[Candidate], Citation]) -> Sheet:
+def planned_sheet(sheet: Sheet, plan: Plan, cite: Callable[[Candidate], Citation]) -> SummarySheet:
     """A sheet with the lines of a plan: word for word, nothing written yet."""
 
     def found(lines: Sequence[Candidate]) -> tuple[FoundLine, ...]:
         return tuple(FoundLine(cite(one), one.score) for one in lines)
 
-    parts = tuple(Part(one.title, found(one.lines), (), _rows_in_words(one)) for one in plan.parts)
-    return replace(sheet, found_lines=found(plan.whole), parts=parts)
+    sections = tuple(
+        SummarySection(part.title, found(part.lines), (), wording.table_rows(part.n_rows, has_text=bool(part.lines)))
+        for part in plan.parts
+    )
+    return made_into(SummarySheet, sheet, found_lines=found(plan.whole), sections=sections)
 
 
 def write_summary(
-    sheet: Sheet,
+    sheet: SummarySheet,
     plan: Plan,
     grounds: Grounds,
     model: LanguageModel | None,
@@ -151,9 +157,9 @@ def write_summary(
         When it was asked for, by `time.perf_counter`.
     """
     if model is None:
-        yield replace(sheet, no_prose_reason=NO_MODEL)
+        yield replace(sheet, no_prose_reason=wording.NO_MODEL_FOR_SUMMARY)
         return
-    parts, total = list(sheet.parts), len(plan.parts)
+    sections, total = list(sheet.sections), len(plan.parts)
     sheet = replace(sheet, models=sheet.models | {"language": model.name})
     n_read = n_written = 0
     try:
@@ -165,9 +171,9 @@ def write_summary(
                     if sheet.seconds.first_word is None:
                         first_word = time.perf_counter() - began
                         sheet = replace(sheet, seconds=replace(sheet.seconds, first_word=first_word))
-                parts[number] = replace(parts[number], claims=writer.claims)
+                sections[number] = replace(sections[number], claims=writer.claims)
                 n_read, n_written = n_read + writer.n_read, n_written + writer.n_written
-            sheet = replace(sheet, parts=tuple(parts), n_prompt_tokens=n_read, n_written_tokens=n_written)
+            sheet = replace(sheet, sections=tuple(sections), n_prompt_tokens=n_read, n_written_tokens=n_written)
             yield PartStep(sheet, number + 1, total)
         if model.is_small or total == 1:
             yield replace(sheet, claims=_of_the_whole(sheet))
@@ -178,9 +184,6 @@ def write_summary(
         yield replace(sheet, claims=writer.claims, n_prompt_tokens=n_read, n_written_tokens=n_written)
     except (LanguageModelError, NoRoomError) as failure:
         yield replace(sheet, no_prose_reason=str(failure))
-
-
-NO_MODEL = "No language model is set up, so the lines stand as they are in the documents."
 
 
 class _Writer:
@@ -221,13 +224,13 @@ class _Writer:
         self.claims = tuple(one for one in claims if keeps or not one.is_outside)
 
 
-def _of_the_whole(sheet: Sheet) -> tuple[Claim, ...]:
+def _of_the_whole(sheet: SummarySheet) -> tuple[Claim, ...]:
     """What was written of the lines that say what the whole is about."""
     wanted = {(one.citation.document_id, one.citation.page_number, one.citation.start) for one in sheet.found_lines}
     return tuple(
         claim
-        for part in sheet.parts
-        for claim in part.claims
+        for section in sheet.sections
+        for claim in section.claims
         if any((one.document_id, one.page_number, one.start) in wanted for one in claim.citations)
     )
 
@@ -238,9 +241,3 @@ def _in_order(lines: Sequence[Candidate]) -> tuple[Candidate, ...]:
 
 def _place(one: Candidate) -> tuple[int, int, int]:
     return one.passage.document_id, one.passage.page_number, one.passage.lines[one.line][0]
-
-
-def _rows_in_words(planned: Planned) -> str:
-    if not planned.n_rows:
-        return ""
-    return f"{planned.n_rows} row{'s' * (planned.n_rows > 1)} of tables" + ("" if planned.lines else ", and no text")

@@ -6,7 +6,7 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
 from redlantern.answering.sheet import Claim, Sheet
-from redlantern.answering.sheet_form import sheet_as_text
+from redlantern.answering.wording import as_text
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.rows import CitedRow, ClaimRow, DraftRow, quiet_button, titled, words_label
 
@@ -48,7 +48,7 @@ class AnswerPart(QWidget):
         self._box.addLayout(titled(_title(sheet), "being written; Esc stops"))
         self._add_head(sheet)
         self._drafts = [DraftRow()]
-        self._drafts[0].set_words("after its sections ..." if sheet.parts else "reading the found lines ...", "")
+        self._drafts[0].set_words("after its sections ..." if sheet.sections else "reading the found lines ...", "")
         self._box.addWidget(self._drafts[0])
 
     def show_writing(self, claims: tuple[tuple[str, str], ...]) -> None:
@@ -68,7 +68,7 @@ class AnswerPart(QWidget):
         if sheet.claims:
             self._box.addSpacing(8)
             copy = quiet_button("Copy", "Copy these sentences with their call-marks, as plain text")
-            copy.clicked.connect(lambda: _copy(sheet_as_text(sheet)))
+            copy.clicked.connect(lambda: _copy(as_text(sheet)))
             self._box.addLayout(titled(_title(sheet), f"{sheet.seconds.total:.1f} s", copy))
             self._add_head(sheet)
             for claim in sheet.claims:
@@ -114,6 +114,6 @@ def _copy(text: str) -> None:
 
 
 def _title(sheet: Sheet) -> str:
-    if sheet.parts:
+    if sheet.sections:
         return "WRITTEN SUMMARY"
     return f"DRAFT OF A {sheet.draft.kind.upper()}" if sheet.draft is not None else "WRITTEN ANSWER"

@@ -6,6 +6,7 @@ from functools import partial
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
+from redlantern.answering import wording
 from redlantern.answering.changes import Comparison, SourceChange
 from redlantern.answering.sheet import Evidence, Sheet
 from redlantern.desktop.desk.answer_part import AnswerPart
@@ -143,9 +144,9 @@ class SheetView(QWidget):
             self._answer.show_waiting(sheet)
         else:
             self._answer.show_answer(sheet)
-        if sheet.parts:
+        if sheet.sections:
             self._add_parts(box, sheet, is_being_written=is_being_written)
-        if not (sheet.places or sheet.parts or sheet.draft):
+        if not (sheet.places or sheet.sections or sheet.draft):
             self.model_alone = ModelAlonePart()
             self.model_alone.wanted.connect(self.model_alone_wanted)
             box.addWidget(self.model_alone)
@@ -172,7 +173,7 @@ class SheetView(QWidget):
             box.addWidget(changed_notice(sheet.asked_at, changes, self.again_wanted.emit))
         if comparison is not None:
             box.addWidget(comparison_part(comparison))
-        for caution in sheet.cautions:
+        for caution in wording.cautions(sheet):
             box.addWidget(words_label(caution, family=theme.SANS, scale=0.95, name="problem"))
 
     def show_why_not(self, words: str) -> None:
@@ -198,7 +199,7 @@ class SheetView(QWidget):
         """Show a section of a summary that has just been written."""
         if self._summary is not None:
             self.sheet = sheet
-            self._summary.show_written(sheet.parts[done - 1], done, total)
+            self._summary.show_written(sheet.sections[done - 1], done, total)
 
     def choose(self, index: int) -> None:
         """Choose a row by its number, as Up and Down do."""
@@ -221,7 +222,7 @@ class SheetView(QWidget):
         if sheet.places:
             box.addLayout(titled(sheet.places.upper(), spent))
         else:
-            box.addLayout(titled("THE WHOLE, IN THE DOCUMENTS' OWN WORDS" if sheet.parts else "FOUND LINES", spent))
+            box.addLayout(titled("THE WHOLE, IN THE DOCUMENTS' OWN WORDS" if sheet.sections else "FOUND LINES", spent))
         for line in sheet.found_lines:
             self._add_row(box, self._lines, LineRow(line))
 
@@ -252,16 +253,16 @@ class SheetView(QWidget):
 
     def _add_parts(self, box: QVBoxLayout, sheet: Sheet, *, is_being_written: bool) -> None:
         """The sections of a summary, which are built one after another."""
-        self._summary = summary = SummaryPart(len(sheet.parts), self._take_in)
+        self._summary = summary = SummaryPart(len(sheet.sections), self._take_in)
         if is_being_written:
-            summary.begin(len(sheet.parts))
+            summary.begin(len(sheet.sections))
 
         def add_section(at: int) -> None:
             # Looked up when it is built: it may have been written meanwhile.
             if self.sheet is not None:
-                summary.add(self.sheet.parts[at])
+                summary.add(self.sheet.sections[at])
 
-        self._waiting += [partial(add_section, at) for at in range(len(sheet.parts))]
+        self._waiting += [partial(add_section, at) for at in range(len(sheet.sections))]
         box.addWidget(summary)
 
     def _add_evidence(self, box: QVBoxLayout, evidence: Evidence, best_words: float) -> None:

@@ -4,7 +4,7 @@ import time
 
 from PyQt6.QtWidgets import QLabel, QProgressBar, QVBoxLayout, QWidget
 
-from redlantern.answering.sheet import Part
+from redlantern.answering.sheet import SummarySection
 from redlantern.desktop.desk.answer_part import OwnRow, TakeIn, clear
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.rows import CitedRow, ClaimRow, LineRow, titled, words_label
@@ -46,13 +46,13 @@ class SummaryPart(QWidget):
         for widget in (self.progress, self.bar):
             widget.show()
 
-    def add(self, part: Part) -> None:
+    def add(self, part: SummarySection) -> None:
         """Add the next section."""
         section = _Section(part, self._take_in)
         self._sections.append(section)
         self._box.addWidget(section)
 
-    def show_written(self, part: Part, done: int, total: int) -> None:
+    def show_written(self, part: SummarySection, done: int, total: int) -> None:
         """Show the sentences of a section that has just been written, and how long the others will take."""
         if done <= len(self._sections):
             self._sections[done - 1].fill(part)
@@ -67,7 +67,7 @@ class SummaryPart(QWidget):
 
 
 class _Section(QWidget):
-    def __init__(self, part: Part, take_in: TakeIn) -> None:
+    def __init__(self, part: SummarySection, take_in: TakeIn) -> None:
         super().__init__()
         self._take_in = take_in
         self.rows: list[CitedRow] = []
@@ -85,7 +85,7 @@ class _Section(QWidget):
         box.addLayout(self._inner)
         self.fill(part)
 
-    def fill(self, part: Part) -> None:
+    def fill(self, part: SummarySection) -> None:
         """Show what was written of the section, or its lines until then."""
         clear(self._inner)
         self.rows = []

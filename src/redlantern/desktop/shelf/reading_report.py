@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 
 from redlantern.collection.values import Document
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.facsimile import PrintedPage
+from redlantern.desktop.widgets.facsimile import PrintedPageView
 from redlantern.desktop.widgets.rows import words_label
 from redlantern.reading.tables import table_of
 from redlantern.reading.values import Block, Page
@@ -184,7 +184,7 @@ class ReadingReport(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.document: Document | None = None
         self.page: Page | None = None
-        self.printed, self.text = PrintedPage(), TextAsRead()
+        self.printed, self.text = PrintedPageView(), TextAsRead()
         self._mark, self._title, self._place, self._facts, self._warning = (
             QLabel(),
             QLabel(),

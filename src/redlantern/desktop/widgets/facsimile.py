@@ -29,7 +29,7 @@ from redlantern.reading.values import Box, Page
 ZOOMS = (0.5, 0.67, 0.8, 1.0, 1.25, 1.5, 2.0, 3.0)
 
 
-class PrintedPage(QWidget):
+class PrintedPageView(QWidget):
     """A page's picture, fitted to the width and zoomed, with boxes marked on it; tells where on the page the mouse is."""
 
     pointed = pyqtSignal(float, float)
@@ -106,7 +106,7 @@ class Facsimile(QWidget):
         self._zoom = ZOOMS.index(1.0)
         self._shows_text = False
         self._note = ""
-        self.printed, self.set_page = PrintedPage(), SetPage()
+        self.printed, self.set_page = PrintedPageView(), SetPage()
         self._build()
         self.clear()
 
