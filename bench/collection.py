@@ -25,6 +25,7 @@ from redlantern.models.embedding import OnnxEmbedder, quantise, quantise_half
 from redlantern.progress import Cancel, silent
 from redlantern.reading.values import READER_VERSION, Block, Page, ReadFile
 from redlantern.retrieval.lexical import pack_words
+from redlantern.splitting.headings import Headings
 from redlantern.splitting.passages import Passage
 
 N_PASSAGES = int(os.environ.get("BENCH_PASSAGES", "100000"))
@@ -90,7 +91,7 @@ def _fill(path: Path, embedder: OnnxEmbedder) -> int:
         read, passages, texts = _document(number, drawn)
         vectors = quantise(random_vectors(chance, _PASSAGES_EACH, embedder.dimensions))
         lines = quantise_half(random_vectors(chance, _PASSAGES_EACH * _LINES, embedder.dimensions))
-        words = pack_words([("Part", text) for text in texts], "en")
+        words = pack_words([(Headings(("Part",)), text) for text in texts], "en")
         prepared = Prepared(f"{number:064x}", read, passages, made_with, vectors, lines, words)
         collection.add(prepared, Source(f"/bench/{number}.txt", "/bench", 1, 1))
         n_text += sum(len(page.text.encode()) for page in read.pages)
@@ -111,7 +112,9 @@ def _document(number: int, drawn: Any) -> tuple[ReadFile, list[Passage], list[st
                 text += " ".join(map(word, line.tolist())) + ". "
                 spans.append((begin, len(text) - 1))
             blocks.append(Block("paragraph", start, len(text) - 1))
-            passages.append(Passage(page_index + 1, start, len(text) - 1, "Part", tuple(spans), _LINES * _LINE_WORDS))
+            passages.append(
+                Passage(page_index + 1, start, len(text) - 1, Headings(("Part",)), tuple(spans), _LINES * _LINE_WORDS)
+            )
             texts.append(text[start:-1])
         pages.append(Page(page_index + 1, text, tuple(blocks), (), 595, 842))
     return ReadFile("text", f"Paper {number}", tuple(pages), (), {}, "en"), passages, texts

@@ -39,7 +39,7 @@ def _measure(name: str, documents: Path) -> dict[str, float]:
             indexing = time.perf_counter() - began
             ids = [row[0] for row in engine.collection.file.rows("SELECT id FROM passages ORDER BY id")][1:]
             passages = engine.collection.passages(ids)
-            texts = [embedded_text(one.heading, one.text) for one in passages]
+            texts = [embedded_text(one.headings, one.text) for one in passages]
             spans = [[(start - one.start, end - one.start) for start, end in one.lines] for one in passages]
             began = time.perf_counter()
             for _ in engine.embedder.embed(texts, spans):

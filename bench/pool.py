@@ -62,7 +62,7 @@ def _best_passage(ranker: Ranker, asked: Asked, place: Place) -> str:
     )
     best = max(rows_of, key=lambda passage: float(meaning[rows_of[passage]]), default=None)
     passages = collection.passages([best] if best is not None else [])
-    return "\n".join(f"[{one.heading}] {one.text}" for one in passages)
+    return "\n".join(f"[{one.headings.printed}] {one.text}" for one in passages)
 
 
 if __name__ == "__main__":

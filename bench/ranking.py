@@ -91,7 +91,7 @@ class Ranker:
         self.engine = engine
         index = engine.current_index()
         self._passages = engine.collection.passages(index.passage_ids.tolist())
-        self._plain = PlainWords([embedded_text(one.heading, one.text) for one in self._passages])
+        self._plain = PlainWords([embedded_text(one.headings, one.text) for one in self._passages])
 
     def rank(self, asked: Asked) -> dict[str, list[Place]]:
         """Give the pages of the best passages, best first, by each way. Only the product mends misspelt words."""

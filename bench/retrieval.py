@@ -25,6 +25,7 @@ from redlantern.models.embedding import quantise, quantise_half, restore
 from redlantern.reading.values import READER_VERSION, Block, Page, ReadFile
 from redlantern.retrieval.index import Index
 from redlantern.retrieval.lexical import K1, B, pack_words
+from redlantern.splitting.headings import Headings
 from redlantern.splitting.passages import Passage
 from redlantern.text.question import parse_question
 from redlantern.text.stems import stem
@@ -125,8 +126,8 @@ def _adding(collection: Collection, index: Index) -> dict[str, float]:
         quarter = len(text) // 4
         for start in range(0, 4 * quarter, quarter):
             spans = tuple((start + quarter * i // 6, start + quarter * (i + 1) // 6) for i in range(6))
-            passages.append(Passage(number, start, start + quarter, "Part", spans, 150))
-            texts.append(("Part", text[start : start + quarter]))
+            passages.append(Passage(number, start, start + quarter, Headings(("Part",)), spans, 150))
+            texts.append((Headings(("Part",)), text[start : start + quarter]))
     vectors = quantise(random_vectors(chance, len(passages), _DIMENSIONS))
     lines = quantise_half(random_vectors(chance, 6 * len(passages), _DIMENSIONS))
     read = ReadFile("text", "Added", tuple(pages), (), {}, "en")

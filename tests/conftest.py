@@ -24,6 +24,7 @@ from redlantern.models.embedding import Embedded, Span, Vectors  # noqa: E402
 from redlantern.models.protocols import GREEDY, LanguageModelError, Sampling, Written  # noqa: E402
 from redlantern.progress import Cancel, silent  # noqa: E402
 from redlantern.reading.pool import ReaderPool  # noqa: E402
+from redlantern.splitting.headings import Headings  # noqa: E402
 from redlantern.text.stems import stem  # noqa: E402
 from redlantern.text.tokens import tokens  # noqa: E402
 
@@ -101,7 +102,7 @@ def stored_passage(number: int, heading: str, lines: Sequence[str], *, start: in
     for line in lines:
         spans.append((at, at + len(line)))
         at += len(line) + 1
-    return StoredPassage(number, 1, number, start, start + len(text), heading, text, tuple(spans))
+    return StoredPassage(number, 1, number, start, start + len(text), Headings.parse(heading), text, tuple(spans))
 
 
 class SmallLanguageModel:

@@ -6,7 +6,7 @@ import pytest
 
 from redlantern.answering import wording
 from redlantern.answering.asking import DoneStep, EmptyCollectionError, EmptyQuestionError, FoundStep, Question
-from redlantern.answering.sheet import Draft
+from redlantern.answering.sheet import Draft, RefusedSheet, made_into
 from redlantern.answering.sheet_form import sheet_as_json, sheet_from_json
 from redlantern.answering.writing.answer import WritingStep
 from redlantern.models.protocols import Written
@@ -151,9 +151,7 @@ def test_words_that_no_document_has_are_named_though_it_is_answered(engine):
     sheet = ask(engine, "At what relative humidity in the loft shall carpentry cease?")[-1].sheet
     assert not sheet.refused
     assert (sheet.outcome, sheet.missing_words) == ("partly answered", ("carpentry",))
-    assert wording.cautions(sheet)[0].startswith(
-        "No document has “carpentry”: what follows was found by its meaning"
-    )
+    assert wording.cautions(sheet)[0].startswith("No document has “carpentry”: what follows was found by its meaning")
     ids = {one.path: one.document_id for one in engine.collection.documents()}
     assert sheet_from_json(sheet_as_json(sheet), ids).missing_words == ("carpentry",)
     whole = ask(engine, "At what relative humidity in the loft shall work cease?")[-1].sheet
@@ -168,7 +166,7 @@ def test_weak_evidence_is_warned_of_only_where_a_question_was_judged(engine):
     assert wording.cautions(weak)[-1].startswith("The evidence is weak")
     assert sheet_as_json(weak)["weak"]
     for unjudged in (
-        replace(weak, refused=True),
+        made_into(RefusedSheet, weak),
         replace(weak, passages=()),
         replace(weak, draft=Draft("letter", "", "work")),
     ):

@@ -9,6 +9,7 @@ from redlantern.collection.values import StoredPassage
 from redlantern.models.hosted import HostedModel
 from redlantern.progress import Cancel
 from redlantern.settings import Method
+from redlantern.splitting.headings import Headings
 from tests.conftest import SmallLanguageModel
 
 
@@ -16,7 +17,7 @@ def candidates(n, n_words=12):
     made = []
     for number in range(n):
         text = f"Line {number} " + " ".join(f"word{number}x{at}" for at in range(n_words))
-        passage = StoredPassage(number, 1, number + 1, 0, len(text), "", text, ((0, len(text)),))
+        passage = StoredPassage(number, 1, number + 1, 0, len(text), Headings(), text, ((0, len(text)),))
         made.append(Candidate(passage, 0, 1.0 - number / 100, 0.5, 0.5, True, np.ones(1, np.float32)))
     return made
 

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from redlantern.collection.word_counts import Terms, unpack_counts
 from redlantern.retrieval.lexical import K1, UNIT, B, WordIndex, pack_words
 from redlantern.retrieval.spelling import mend
-from redlantern.splitting.passages import HEADING_SEPARATOR
+from redlantern.splitting.headings import Headings
 from redlantern.text.abbreviations import definitions
 from redlantern.text.dates import dates, dates_in_words
 from redlantern.text.question import content_words, parse_question
@@ -56,7 +56,7 @@ def slow_bm25f(passages, question):
     """The formula as it is printed, passage by passage."""
     bags = []
     for heading, text in passages:
-        *outer, innermost = heading.split(HEADING_SEPARATOR)
+        *outer, innermost = heading.parts or ("",)
         bag = Counter()
         for words, weight in ((text, 2), (innermost, 4), (" ".join(outer), 1)):
             for term in stems(words):
@@ -82,7 +82,7 @@ def test_scores_equal_the_plain_formula(seed):
 
     def passage():
         path = [" ".join(chance.choices(words, k=3)) for _ in range(chance.randint(0, 3))]
-        return HEADING_SEPARATOR.join(path), " ".join(chance.choices(words, k=chance.randint(1, 40)))
+        return Headings(tuple(path)), " ".join(chance.choices(words, k=chance.randint(1, 40)))
 
     passages = [passage() for _ in range(chance.randint(1, 25))]
     question = stems(" ".join(chance.choices([*words, "unknown"], k=4)))
@@ -92,7 +92,7 @@ def test_scores_equal_the_plain_formula(seed):
 
 
 def test_dead_passages_score_nothing_and_are_in_no_number():
-    passages = [("", "bellows leather"), ("", "leather"), ("", "leather bench")]
+    passages = [(Headings(), "bellows leather"), (Headings(), "leather"), (Headings(), "leather bench")]
     parts = unpack_counts(pack_words(passages))
     index = WordIndex([(parts, np.array([True, False, True]))])
     left = word_index(pack_words([passages[0], passages[2]]))
@@ -114,15 +114,17 @@ def test_packed_terms_are_found_as_in_a_list(terms, wanted):
 
 
 def test_compounds_are_found_however_they_are_joined():
-    index = word_index(pack_words([("", "Send an e-mail."), ("", "Set max_connections."), ("", "Fund N416.")]))
+    index = word_index(
+        pack_words([(Headings(), "Send an e-mail."), (Headings(), "Set max_connections."), (Headings(), "Fund N416.")])
+    )
     assert index.scores(parse_question("email").stems())[0] > 0
     assert index.scores(parse_question("What is max_connections?").stems()).argmax() == 1
     assert index.scores(parse_question("n416").stems()).argmax() == 2
 
 
 def test_an_abbreviation_is_found_by_its_long_form_where_the_document_defines_it():
-    defined = [("", "The Relative Humidity (RH) is read daily."), ("", "RH was 74 % in the loft.")]
-    index = word_index(pack_words(defined), pack_words([("", "RH of another document.")]))
+    defined = [(Headings(), "The Relative Humidity (RH) is read daily."), (Headings(), "RH was 74 % in the loft.")]
+    index = word_index(pack_words(defined), pack_words([(Headings(), "RH of another document.")]))
     scores = index.scores(parse_question("relative humidity").stems())
     assert scores[0] > scores[1] > 0
     assert scores[2] == 0
@@ -189,9 +191,9 @@ def test_a_word_that_the_tokenizer_knows_whole_is_left_alone():
 
 def test_words_are_found_by_their_stem_in_the_documents_language():
     german = pack_words(
-        [("", "Die Prüfungen der Bälge wurden verschoben."), ("", "Der Vertrag wurde gekündigt.")], "de"
+        [(Headings(), "Die Prüfungen der Bälge wurden verschoben."), (Headings(), "Der Vertrag wurde gekündigt.")], "de"
     )
-    index = word_index(german, pack_words([("", "The bellows were examined.")], "en"))
+    index = word_index(german, pack_words([(Headings(), "The bellows were examined.")], "en"))
     assert index.languages == ["de"]
     # "Prüfung" stands in no document in this form, and English stems do not join it to "Prüfungen".
     with_language = index.scores(parse_question("Wann war die Prüfung?").stems(index.languages))

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from redlantern.models.embedding import OnnxEmbedder
 from redlantern.reading.setting import Piece, clean, set_pages
 from redlantern.splitting.lines import lines_of, sentences
-from redlantern.splitting.passages import HEADING_SEPARATOR, embedded_text, split_pages
+from redlantern.splitting.passages import embedded_text, split_pages
 
 
 def count_words(texts):
@@ -45,9 +45,9 @@ def test_a_heading_starts_a_passage_and_its_path_stands_above():
             Piece("paragraph", "Pay."),
         ]
     )
-    assert [one.heading for one in passages] == [
-        f"Contract{HEADING_SEPARATOR}7 Humidity",
-        f"Contract{HEADING_SEPARATOR}8 Payment",
+    assert [one.headings.printed for one in passages] == [
+        "Contract › 7 Humidity",
+        "Contract › 8 Payment",
     ]
 
 
@@ -58,7 +58,7 @@ def test_a_table_is_a_passage_of_its_own_under_its_column_names():
         Piece("paragraph", "Pay soon."),
     ]
     pages, passages = split(pieces)
-    assert [one.heading for one in passages] == ["Contract", f"Contract{HEADING_SEPARATOR}Stage | Sum", "Contract"]
+    assert [one.headings.printed for one in passages] == ["Contract", "Contract › Stage | Sum", "Contract"]
     [line, *_] = [pages[0].text[start:end] for start, end in passages[1].lines][1:]
     assert line == "Deposit\t12"
 
@@ -103,7 +103,7 @@ def test_no_passage_is_too_long_and_no_line_is_lost(drawn, most_tokens, overlap_
     texts = {page.page_number: page.text for page in pages}
     for one in passages:
         text = texts[one.page_number][one.start : one.end]
-        assert sum(count_words([one.heading, text])) + 2 <= most_tokens
+        assert sum(count_words([one.headings.embedded, text])) + 2 <= most_tokens
         assert one.start == one.lines[0][0]
         assert one.end == one.lines[-1][1]
 
@@ -116,7 +116,7 @@ def test_no_passage_exceeds_the_real_models_limit(texts):
     pages = set_pages([Piece("heading", "A heading", 1), *(Piece("paragraph", text) for text in texts)])
     for one in split_pages("Title", pages, embedder.count_tokens, most_tokens=64, overlap_tokens=20):
         text = pages[one.page_number - 1].text[one.start : one.end]
-        assert embedder.count_tokens([embedded_text(one.heading, text)])[0] + 2 <= 64
+        assert embedder.count_tokens([embedded_text(one.headings, text)])[0] + 2 <= 64
 
 
 _made = []

@@ -247,7 +247,7 @@ class Asking:
         is_pinned = is_held(passage, question.pinned)
         document = self.index.documents[passage.document_id]
         citation = self.collection.cite(document, passage.page_number, *one.span)
-        return Evidence(rank, citation, passage.heading, hit.words, hit.meaning, hit.fused, explained, is_pinned)
+        return Evidence(rank, citation, passage.headings, hit.words, hit.meaning, hit.fused, explained, is_pinned)
 
     def _cite(self, passage: StoredPassage, span: tuple[int, int]) -> Citation:
         return self.collection.cite(self.index.documents[passage.document_id], passage.page_number, *span)

@@ -5,6 +5,7 @@ from typing import Any, Literal, TypeVar
 
 from redlantern.collection.values import Citation
 from redlantern.retrieval.explain import Why
+from redlantern.splitting.headings import Headings
 
 Support = Literal["supported", "partly supported", "unsupported"]
 DraftKind = Literal["letter", "note", "list"]
@@ -89,7 +90,7 @@ class Evidence:
 
     rank: int
     citation: Citation
-    heading: str
+    headings: Headings
     words: float
     meaning: float
     fused: float

@@ -35,6 +35,7 @@ from redlantern.answering.sheet_schema import (
 from redlantern.collection.values import Citation
 from redlantern.reading.values import Box
 from redlantern.retrieval.explain import Why
+from redlantern.splitting.headings import Headings
 
 
 def sheet_as_json(sheet: Sheet) -> dict[str, Any]:
@@ -164,7 +165,7 @@ class _SheetReader:
             )
         )
         return Evidence(
-            form.rank, self.citation(form.citation), form.heading, scores.words, scores.meaning, scores.fused, reasons,
+            form.rank, self.citation(form.citation), Headings.parse(form.heading), scores.words, scores.meaning, scores.fused, reasons,
             form.pinned,
         )  # fmt: skip
 
@@ -234,7 +235,7 @@ def _passage_json(passage: Evidence) -> dict[str, Any]:
         "document": passage.citation.title,
         "path": passage.citation.path,
         "page": passage.citation.page_number,
-        "heading": passage.heading,
+        "heading": passage.headings.printed,
         "text": passage.citation.text,
         "scores": {name: round(score, 5) for name, score in scores.items()},
         "why": asdict(passage.why) if passage.why is not None else None,

@@ -7,6 +7,7 @@ from redlantern.answering.asking import EmptyCollectionError
 from redlantern.answering.engine import Engine
 from redlantern.retrieval.hybrid import Placed, rank_each_way
 from redlantern.retrieval.spelling import mend, mended_question
+from redlantern.splitting.headings import Headings
 from redlantern.text.question import parse_question
 
 
@@ -19,7 +20,7 @@ class TriedPassage:
     page_number: int
     span: tuple[int, int]
     mark: str
-    heading: str
+    headings: Headings
     words: str
     score: float
 
@@ -54,7 +55,7 @@ def try_ranking(engine: Engine, question: str, scope: frozenset[int] | None) -> 
         return tuple(
             TriedPassage(
                 passage.passage_id, passage.document_id, passage.page_number, (passage.start, passage.end),
-                f"{marks[passage.document_id]} p.{passage.page_number}", passage.heading, passage.text, placed.score,
+                f"{marks[passage.document_id]} p.{passage.page_number}", passage.headings, passage.text, placed.score,
             )
             for placed in ranking
             for passage in (placed.passage,)

@@ -11,6 +11,7 @@ from redlantern.collection.file import CollectionFile
 from redlantern.collection.values import Citation, Document, StoredPassage
 from redlantern.reading.geometry import unpack_blocks, unpack_runs
 from redlantern.reading.values import Page, ReadFile
+from redlantern.splitting.headings import Headings
 
 
 class Pages:
@@ -58,9 +59,11 @@ class Pages:
             )
             if row:
                 lines = tuple((first, last) for first, last in np.frombuffer(row[6], "<i4").reshape(-1, 2).tolist())
-                key, document_id, page_number, start, end, heading = row[:6]
+                key, document_id, page_number, start, end = row[:5]
                 words = writing.unpack_text(row[7])[start:end]
-                found[passage_id] = StoredPassage(key, document_id, page_number, start, end, heading, words, lines)
+                found[passage_id] = StoredPassage(
+                    key, document_id, page_number, start, end, Headings.parse(row[5]), words, lines
+                )
         return [found[one] for one in passage_ids if one in found]
 
     def page_passages(self, document_id: int, page_number: int) -> list[tuple[int, int, int, str]]:

@@ -4,10 +4,11 @@ import fnmatch
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
-from typing import Any
+from typing import Any, Literal
 
-from redlantern.reading.values import Box
+from redlantern.reading.values import Box, cells_of_row
 from redlantern.safety.names import path_of, visible
+from redlantern.splitting.headings import Headings
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,14 +87,23 @@ class StoredPassage:
     page_number: int
     start: int
     end: int
-    heading: str
+    headings: Headings
     text: str
     lines: tuple[tuple[int, int], ...]
+
+    @property
+    def kind(self) -> Literal["table", "prose"]:
+        """Whether it is of a table or of prose: of a table the columns are known, or it would be no passage of its own."""
+        return "table" if self.headings.columns else "prose"
 
     def line_text(self, index: int) -> str:
         """Give the text of a line."""
         start, end = self.lines[index]
         return self.text[start - self.start : end - self.start]
+
+    def line_cells(self, index: int) -> list[str]:
+        """The cells of a line; one if it is no row of a table."""
+        return cells_of_row(self.line_text(index))
 
 
 @dataclass(frozen=True)

@@ -133,5 +133,5 @@ def unpack_text(kept: bytes | str) -> str:
 def _passage_row(document_id: int, passage: Passage) -> tuple[Any, ...]:
     lines = np.array(passage.lines, "<i4").tobytes()
     return (
-        document_id, passage.page_number, passage.start, passage.end, passage.heading, passage.n_tokens, lines
+        document_id, passage.page_number, passage.start, passage.end, passage.headings.printed, passage.n_tokens, lines
     )  # fmt: skip

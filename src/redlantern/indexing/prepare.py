@@ -66,7 +66,7 @@ class Preparation:
             raise reading_errors.no_text()
         texts = _texts(read, passages)
         words = pack_words(
-            [(passage.heading, text) for passage, text in zip(passages, texts, strict=True)], read.language
+            [(passage.headings, text) for passage, text in zip(passages, texts, strict=True)], read.language
         )
         seconds["splitting"] += time.perf_counter() - began
         made_with = MadeWith(NOT_EMBEDDED, splitting_of(method), READER_VERSION)
@@ -98,7 +98,7 @@ class Preparation:
         order = sorted(range(len(passages)), key=lambda index: passages[index].n_tokens)
         for at in range(0, len(order), _EMBED_AT_ONCE):
             chosen = order[at : at + _EMBED_AT_ONCE]
-            whole = [embedded_text(passages[index].heading, texts[index]) for index in chosen]
+            whole = [embedded_text(passages[index].headings, texts[index]) for index in chosen]
             spans = [_spans_within(passages[index], len(text)) for index, text in zip(chosen, whole, strict=True)]
             for row, embedded in embedder.embed(whole, spans):
                 vectors[chosen[row]], lines[chosen[row]] = embedded.text, embedded.lines

@@ -16,6 +16,11 @@ ROW_SEPARATOR = "\n"
 """Stands between the rows of a table, and between the blocks of a page."""
 
 
+def cells_of_row(row: str) -> list[str]:
+    """The cells of a table's row, of which a page's text is made; one of a line that is none."""
+    return row.split(CELL_SEPARATOR)
+
+
 READER_VERSION = 2
 """Raised when files would be read otherwise than before; documents are then read anew. 0 is what was not recorded."""
 

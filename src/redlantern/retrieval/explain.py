@@ -140,7 +140,7 @@ def _words_in(
     question: ParsedQuestion, passage: StoredPassage, languages: Sequence[str]
 ) -> tuple[tuple[tuple[str, tuple[str, ...]], ...], tuple[str, ...]]:
     forms: dict[str, list[str]] = {}
-    for token in tokens(f"{passage.heading}\n{passage.text}"):
+    for token in tokens(f"{passage.headings.printed}\n{passage.text}"):
         for one in every_stem(token, languages):
             here = forms.setdefault(one, [])
             if token not in here:

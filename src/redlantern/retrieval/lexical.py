@@ -14,7 +14,7 @@ import numpy as np
 import numpy.typing as npt
 
 from redlantern.collection.word_counts import WordCounts, count_words, pack_counts
-from redlantern.splitting.passages import HEADING_SEPARATOR
+from redlantern.splitting.headings import Headings
 from redlantern.text.abbreviations import definitions, joined
 from redlantern.text.languages import STEMMED
 from redlantern.text.stems import stems
@@ -29,7 +29,7 @@ _INNERMOST_HEADING, _OTHER_HEADINGS, _ABBREVIATION = 4, 1, 1
 Scores = npt.NDArray[np.float32]
 
 
-def pack_words(passages: Sequence[tuple[str, str]], language: str = "") -> bytes:
+def pack_words(passages: Sequence[tuple[Headings, str]], language: str = "") -> bytes:
     """Pack the weighted counts of the stems of one document's passages, and the forms they were written in.
 
     Stored with the document; `unpack_counts` reads it. Words get their stem in the
@@ -38,24 +38,22 @@ def pack_words(passages: Sequence[tuple[str, str]], language: str = "") -> bytes
 
     Parameters
     ----------
-    passages : sequence of (heading path, text)
-        The innermost heading, or the column names of a table, come last in the path.
+    passages : sequence of (headings, text)
     language : str
         ISO 639-1, empty if not known.
     """
     forms: Counter[str] = Counter()
-    for heading, text in passages:
-        forms.update(tokens(f"{heading}\n{text}"))
+    for headings, text in passages:
+        forms.update(tokens(f"{headings.printed}\n{text}"))
     known = definitions(text for _, text in passages)
     return pack_counts(count_words([_weighted(*one, language, known) for one in passages], dict(forms)))
 
 
-def _weighted(heading: str, text: str, language: str, known: Mapping[str, str]) -> Counter[str]:
-    *outer, innermost = heading.split(HEADING_SEPARATOR)
+def _weighted(headings: Headings, text: str, language: str, known: Mapping[str, str]) -> Counter[str]:
     fields = [
         (text, UNIT),
-        (innermost, _INNERMOST_HEADING),
-        (" ".join(outer), _OTHER_HEADINGS),
+        (headings.innermost, _INNERMOST_HEADING),
+        (" ".join(headings.parts[:-1]), _OTHER_HEADINGS),
         (joined(text, known) if known else "", _ABBREVIATION),
     ]
     counts: Counter[str] = Counter()

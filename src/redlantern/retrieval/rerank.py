@@ -20,7 +20,6 @@ from redlantern.collection.values import StoredPassage
 from redlantern.models.embedding import Embedder, Vectors
 from redlantern.retrieval.index import Hit
 from redlantern.retrieval.plain_lines import line_in_words
-from redlantern.splitting.passages import HEADING_SEPARATOR
 from redlantern.text.question import ParsedQuestion
 from redlantern.text.stems import stem, stems
 
@@ -134,7 +133,7 @@ def rerank(
     list of Reranked
         Each passage once, best first.
     """
-    stemmed = [stems(f"{one.heading.rsplit(HEADING_SEPARATOR, 1)[-1]}\n{one.text}") for one in passages]
+    stemmed = [stems(f"{one.headings.innermost}\n{one.text}") for one in passages]
     closeness = [_closeness(words, one) for one in stemmed]
     compared = [index for index, one in enumerate(passages) if not is_contents(one)][:n_compared]
     echoes = dict(
@@ -218,11 +217,11 @@ def _digest(
     words: QuestionWords, hit: Hit, passage: StoredPassage, embedder: Embedder
 ) -> tuple[str, list[tuple[int, int]]]:
     """The most promising lines of a passage under its title and heading, in reading order, and where each stands."""
-    headings = passage.heading.split(HEADING_SEPARATOR)
-    text = ". ".join(dict.fromkeys(one for one in (headings[0], headings[-1]) if one)) + ". "
+    headings = passage.headings
+    text = ". ".join(dict.fromkeys(part for part in (headings.title, headings.innermost) if part)) + ". "
     wanted = {stem(token) for token in words.question.content_tokens}
     total = sum(map(words.rarity, wanted)) or 1.0
-    said = [line_in_words(passage.line_text(index), passage.heading) for index in range(len(passage.lines))]
+    said = [line_in_words(passage.line_text(index), headings) for index in range(len(passage.lines))]
 
     def promise(index: int) -> float:
         covered = sum(map(words.rarity, wanted & set(stems(said[index]))))

@@ -3,15 +3,12 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from redlantern.reading.values import CELL_SEPARATOR, Page
+from redlantern.reading.values import Page, cells_of_row
+from redlantern.splitting.headings import Headings
 from redlantern.splitting.lines import Line, lines_of
 
 CountTokens = Callable[[Sequence[str]], list[int]]
 """Counts the tokens of each text with the embedding model's own tokenizer, without special tokens."""
-
-HEADING_SEPARATOR = " › "
-HEADER_CELL_SEPARATOR = " | "
-"""Stands between the column names of a table, which come last in the heading path of its passages."""
 
 SPECIAL_TOKENS = 2
 _MOST_HEADING_TOKENS = 48
@@ -27,15 +24,13 @@ class Passage:
     """What is embedded and retrieved: lines of one page, under one heading.
 
     `start` and `end` are code points in the page's text; `lines` are spans in the
-    page's text, too, within start and end. `heading` is the path of headings
-    above it, outermost first, joined by HEADING_SEPARATOR. `n_tokens` counts
-    what the embedding model is given: innermost heading, text and special tokens.
+    page's text, too, within start and end. `n_tokens` counts what the embedding model is given: innermost heading, text and special tokens.
     """
 
     page_number: int
     start: int
     end: int
-    heading: str
+    headings: Headings
     lines: tuple[tuple[int, int], ...]
     n_tokens: int
 
@@ -51,18 +46,9 @@ class _Unit:
     is_prose: bool
 
 
-def embedded_heading(heading: str) -> str:
-    """What of a path of headings the embedding model is given: the innermost, and for a table the one above its columns.
-
-    The whole path would make all passages of a chapter alike; docs/retrieval.md has the measurement.
-    """
-    path = heading.split(HEADING_SEPARATOR)
-    return HEADING_SEPARATOR.join(path[-2:] if HEADER_CELL_SEPARATOR in path[-1] else path[-1:])
-
-
-def embedded_text(heading: str, text: str) -> str:
+def embedded_text(headings: Headings, text: str) -> str:
     """Put together what the embedding model is given for a passage."""
-    return f"{embedded_heading(heading)}\n{text}" if heading else text
+    return f"{headings.embedded}\n{text}" if headings.parts else text
 
 
 def split_pages(
@@ -122,7 +108,7 @@ class _Splitter:
         self._title, self._count = title, count_tokens
         self._most, self._overlap = most_tokens, overlap_tokens
         self._headings: list[tuple[int, str]] = []
-        self._columns = ""
+        self._columns: tuple[str, ...] = ()
         self.by_heading, self.by_record, self.language = True, False, ""
 
     def add_page(self, page: Page) -> None:
@@ -152,32 +138,34 @@ class _Splitter:
                 self._close(page, current)
                 current = []
         self._close(page, current)
-        self._columns = ""
+        self._columns = ()
 
-    def _columns_of(self, page: Page, line: Line) -> str:
+    def _columns_of(self, page: Page, line: Line) -> tuple[str, ...]:
         if not line.is_row:
-            return ""
+            return ()
         if line.is_header_row:
-            cells = page.text[line.start : line.end].split(CELL_SEPARATOR)
-            return HEADER_CELL_SEPARATOR.join(cell.strip() for cell in cells)
-        return self._columns if line.start != page.blocks[line.block].start else ""
+            cells = cells_of_row(page.text[line.start : line.end])
+            return tuple(cell.strip() for cell in cells)
+        return self._columns if line.start != page.blocks[line.block].start else ()
 
     def _enter(self, level: int, heading: str) -> None:
         self._headings = [one for one in self._headings if one[0] < level] + [(level, heading)]
 
-    def _heading(self) -> tuple[str, int]:
-        """The path of headings, without innermost ones that are too long to be embedded, and the tokens of what is embedded."""
-        path = [self._title, *(text for _, text in self._headings), self._columns]
+    def _heading(self) -> tuple[Headings, int]:
+        """The headings, without innermost ones that are too long to be embedded, and the tokens of what is embedded."""
+        # The name of an only column is no more than a heading.
+        columns, heading = (self._columns, ()) if len(self._columns) > 1 else ((), self._columns)
+        path = [self._title, *(text for _, text in self._headings), *heading]
         path = [text for index, text in enumerate(path) if text and text not in path[:index]]
-        path = path[:1] + path[1:][-_MOST_HEADINGS:]
+        n_most = _MOST_HEADINGS - bool(columns)
+        headings = Headings(tuple(path[:1] + path[1:][-n_most:]), columns)
         room = min(_MOST_HEADING_TOKENS, self._most // 3)
-        while path:
-            joined = HEADING_SEPARATOR.join(path)
-            n_tokens = self._count([embedded_heading(joined)])[0]
+        while headings.parts:
+            n_tokens = self._count([headings.embedded])[0]
             if n_tokens <= room:
-                return joined, n_tokens
-            path = path[:-1]
-        return "", 0
+                return headings, n_tokens
+            headings = headings.without_innermost()
+        return headings, 0
 
     def _room(self) -> int:
         return self._most - SPECIAL_TOKENS - self._heading()[1]
@@ -216,11 +204,11 @@ class _Splitter:
     def _close(self, page: Page, units: list[_Unit]) -> None:
         if not units:
             return
-        heading, n_heading = self._heading()
+        headings, n_heading = self._heading()
         start, end = units[0].start, units[-1].end
         n_tokens = n_heading + SPECIAL_TOKENS + sum(unit.n_tokens for unit in units)
         lines = tuple((unit.start, unit.end) for unit in units)
-        self.passages.append(Passage(page.page_number, start, end, heading, lines, n_tokens))
+        self.passages.append(Passage(page.page_number, start, end, headings, lines, n_tokens))
 
 
 def _halves(text: str, start: int, end: int) -> list[tuple[int, int]]:

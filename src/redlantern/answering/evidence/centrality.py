@@ -17,8 +17,7 @@ import numpy.typing as npt
 from redlantern.answering.evidence.lines import Candidate
 from redlantern.collection.values import StoredPassage
 from redlantern.models.embedding import Vectors
-from redlantern.reading.values import CELL_SEPARATOR
-from redlantern.splitting.passages import HEADER_CELL_SEPARATOR, HEADING_SEPARATOR
+from redlantern.splitting.headings import Headings
 from redlantern.text.quantities import plain, quantities
 
 _LEAST_WORDS, _MOST_WORDS = 5, 60
@@ -61,7 +60,7 @@ class Section:
     @property
     def n_rows(self) -> int:
         """How many of its lines are rows of tables."""
-        return sum(CELL_SEPARATOR in passage.line_text(number) for passage, number in self.lines)
+        return sum(len(passage.line_cells(number)) > 1 for passage, number in self.lines)
 
 
 @dataclass(frozen=True)
@@ -84,7 +83,7 @@ def sections_of(passages: Sequence[StoredPassage], vectors: Sequence[Vectors]) -
     """
     groups: list[Section] = []
     for passage, own in zip(passages, vectors, strict=True):
-        title = _title(passage.heading)
+        title = _title(passage.headings)
         if groups and title == groups[-1].title:
             groups[-1] = _joined(groups[-1], Section(title, (passage,), own), title)
         else:
@@ -106,10 +105,9 @@ def _joined(one: Section, other: Section, title: str) -> Section:
     return Section(title, one.passages + other.passages, np.concatenate([one.vectors, other.vectors]))
 
 
-def _title(heading: str) -> str:
+def _title(headings: Headings) -> str:
     """The first heading below the document's title; empty where there is none, or only a table's columns."""
-    path = heading.split(HEADING_SEPARATOR)
-    return path[1] if len(path) > 1 and HEADER_CELL_SEPARATOR not in path[1] else ""
+    return headings.path[1] if len(headings.path) > 1 else ""
 
 
 def central_lines(sections: Sequence[Section], whole: Vectors, most: int) -> list[Central]:
@@ -174,13 +172,13 @@ def _worth(passage: StoredPassage, number: int, at: int) -> float:
     worth = _BEGINS / (1 + at)
     worth += _QUANTITY * bool(quantities(plain(text))) + _RULE * bool(_MUST.search(text))
     worth -= _OUT_OF_SIZE * (is_left_out(passage, number) or len(text.split()) > _MOST_WORDS)
-    return worth - _ROW * (CELL_SEPARATOR in text) - _OUT_OF_SIZE * text.rstrip().endswith("?")
+    return worth - _ROW * (len(passage.line_cells(number)) > 1) - _OUT_OF_SIZE * text.rstrip().endswith("?")
 
 
 def is_left_out(passage: StoredPassage, number: int) -> bool:
     """Whether a line says nothing by itself: too short, a heading, the formal words of a letter."""
     text = passage.line_text(number)
-    is_heading = text in passage.heading.split(HEADING_SEPARATOR)
+    is_heading = text in passage.headings.parts
     return is_heading or len(text.split()) < _LEAST_WORDS or bool(_FORMAL.match(text))
 
 

@@ -106,7 +106,7 @@ def _may_differ(one: _Said, other: _Said) -> bool:
 def _values_of(asked: Asked, candidate: Candidate) -> Iterator[_Said]:
     """The value of a line, if it has just one of the kind that is asked for beside what the question says."""
     text, question = plain(in_words(candidate)), plain(asked.question.text)
-    around = f"{plain(candidate.passage.heading)} {text}"
+    around = f"{plain(candidate.passage.headings.printed)} {text}"
     numbers_asked = values(quantities(question))
     wanted = {base_form(word) for word in content(question)} | numbers_asked
     about = frozenset(wanted & ({base_form(word) for word in content(around)} | values(quantities(around))))

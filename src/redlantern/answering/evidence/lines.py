@@ -15,11 +15,11 @@ import numpy.typing as npt
 
 from redlantern.collection.values import StoredPassage
 from redlantern.models.embedding import Embedder
-from redlantern.reading.values import CELL_SEPARATOR
+from redlantern.reading.values import cells_of_row
 from redlantern.retrieval.index import Hit
 from redlantern.retrieval.plain_lines import line_in_words, row_in_words
 from redlantern.retrieval.rerank import ASIDE_WEIGHT, QuestionWords
-from redlantern.splitting.passages import HEADER_CELL_SEPARATOR, HEADING_SEPARATOR
+from redlantern.splitting.headings import row_printed
 from redlantern.text.answer_kind import holds, signs_of
 from redlantern.text.question import ParsedQuestion
 from redlantern.text.stems import stems
@@ -80,7 +80,7 @@ class Candidate:
     @property
     def is_row(self) -> bool:
         """Whether the line is a row of a table."""
-        return CELL_SEPARATOR in self.text
+        return len(cells_of_row(self.text)) > 1
 
     @property
     def is_compared(self) -> bool:
@@ -182,16 +182,17 @@ def _scored_cheaply(asked: Asked, hits: Sequence[Hit], passages: Sequence[Stored
     candidates: dict[tuple[int, int, int], Candidate] = {}
     question = asked.question
     for hit, passage in zip(hits, passages, strict=True):
-        headings = passage.heading.split(HEADING_SEPARATOR)
-        around = _coverage(asked.wanted, stems(f"{passage.heading} {passage.text}", asked.languages))
+        headings = passage.headings
+        around = _coverage(asked.wanted, stems(f"{headings.printed} {passage.text}", asked.languages))
         for index, cosine in enumerate(hit.line_scores.tolist()):
             text = passage.line_text(index)
-            is_row = CELL_SEPARATOR in text
-            if (HEADER_CELL_SEPARATOR.join(text.split(CELL_SEPARATOR)) if is_row else text) in headings:
+            cells = passage.line_cells(index)
+            is_row = len(cells) > 1
+            if (row_printed(tuple(cells)) if is_row else text) in headings.parts:
                 continue
             if len(text.split()) < _MIN_WORDS and not is_row:
                 continue
-            said = row_in_words(text, passage.heading) if is_row else text
+            said = row_in_words(text, headings) if is_row else text
             coverage = _coverage(asked.wanted, stems(said, asked.languages))
             # The unit of a number in a table stands in the name of its column.
             shown = said if is_row and question.kind == "number" else text
@@ -208,13 +209,13 @@ def _scored_cheaply(asked: Asked, hits: Sequence[Hit], passages: Sequence[Stored
 
 def in_words(candidate: Candidate) -> str:
     """A line with what it stands under, as a sentence is read."""
-    return line_in_words(candidate.text, candidate.passage.heading)
+    return line_in_words(candidate.text, candidate.passage.headings)
 
 
 def with_title(candidate: Candidate) -> str:
     """A line in words after the title of its document, unless its words have that already."""
     said = in_words(candidate)
-    title = candidate.passage.heading.split(HEADING_SEPARATOR)[0]
+    title = candidate.passage.headings.title
     return said if title in said else f"{title}. {said}"
 
 

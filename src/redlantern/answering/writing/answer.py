@@ -16,11 +16,11 @@ from redlantern.answering.writing.prompt import NoRoomError, Prompt, build_promp
 from redlantern.collection.values import Citation
 from redlantern.models.protocols import LanguageModel, LanguageModelError, Sampling, Written
 from redlantern.progress import Cancel
-from redlantern.reading.values import CELL_SEPARATOR
+from redlantern.reading.values import cells_of_row
 from redlantern.retrieval.plain_lines import cells_of
 from redlantern.retrieval.spelling import replaced_words
 from redlantern.settings import Method
-from redlantern.splitting.passages import HEADER_CELL_SEPARATOR
+from redlantern.splitting.headings import row_printed
 from redlantern.text.listing import quoted
 from redlantern.text.quantities import plain, quantities, values
 
@@ -43,10 +43,10 @@ class Grounds:
 
     def material(self, candidate: Candidate) -> tuple[str, str, Cells]:
         """A line as a claim is judged by it: its words, what it stands under, and its cells if it is a row."""
-        heading = candidate.passage.heading
+        headings = candidate.passage.headings
         # A row means something only with its column names, so they count as cited with it.
-        cells = cells_of(candidate.text, heading) if candidate.is_row else ()
-        return as_material(candidate), f"{self.title(candidate)} {heading}", cells
+        cells = cells_of(candidate.text, headings) if candidate.is_row else ()
+        return as_material(candidate), f"{self.title(candidate)} {headings.printed}", cells
 
 
 def write_answer(
@@ -179,7 +179,12 @@ def _with_header(claim: Claim, row: Candidate, grounds: Grounds) -> Claim:
     missing = _numbers(claim.text) - _numbers(f"{grounds.title(row)}. {row.text}")
     above = [replace(row, line=at) for at in range(row.line)] if missing else []
     # A heading of the row's path that stands in its own passage: the names of the columns, what is written over the table.
-    headers = [one for one in above if _in_cells(one.text) in row.passage.heading and missing & _numbers(one.text)]
+    printed = row.passage.headings.printed
+    headers = [
+        line
+        for line in above
+        if row_printed(tuple(cells_of_row(line.text))) in printed and missing & _numbers(line.text)
+    ]
     if missing <= set[str]().union(*(_numbers(one.text) for one in headers)):
         return replace(claim, citations=(*claim.citations, *map(grounds.cite, headers)))
     said = quoted(sorted(missing))
@@ -189,10 +194,6 @@ def _with_header(claim: Claim, row: Candidate, grounds: Grounds) -> Claim:
 
 def _numbers(text: str) -> set[str]:
     return values(quantities(plain(text)))
-
-
-def _in_cells(text: str) -> str:
-    return HEADER_CELL_SEPARATOR.join(text.split(CELL_SEPARATOR))
 
 
 def _claim(text: str, judgement: Judgement, citation: Citation) -> Claim:

@@ -49,11 +49,11 @@ class RankedRow(CitedRow):
         layout.setContentsMargins(10, 5, 8, 6)
         layout.setSpacing(2)
         layout.addLayout(top)
-        words = words_label(first_words(one.heading, one.words, _SHOWN_CHARS), family=theme.SERIF, scale=0.86)
+        words = words_label(first_words(one.headings, one.words, _SHOWN_CHARS), family=theme.SERIF, scale=0.86)
         words.setContentsMargins(26, 0, 0, 0)
         layout.addWidget(words)
         self.setAccessibleName(
-            f"{rank}, {one.mark}, {moved or 'not moved'}: {first_words(one.heading, one.words, _SHOWN_CHARS)}"
+            f"{rank}, {one.mark}, {moved or 'not moved'}: {first_words(one.headings, one.words, _SHOWN_CHARS)}"
         )
         self.setToolTip(f"score {one.score:.3f}")
 

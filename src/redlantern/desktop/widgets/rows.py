@@ -12,7 +12,7 @@ from redlantern.collection.values import Citation
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.drawing import SUPPORT_WORDS, SupportShape
 from redlantern.reading.values import CELL_SEPARATOR
-from redlantern.splitting.passages import HEADING_SEPARATOR
+from redlantern.splitting.headings import Headings
 
 
 def words_label(text: str, *, family: str, scale: float = 1.0, name: str = "") -> QLabel:
@@ -86,11 +86,11 @@ def column_area() -> QScrollArea:
     return area
 
 
-def first_words(heading: str, text: str, most: int) -> str:
+def first_words(headings: Headings, text: str, most: int) -> str:
     """A passage's first words after the headings that it begins with: at most so many characters."""
     rest = text
-    for one in heading.split(HEADING_SEPARATOR):
-        rest = rest.removeprefix(one).lstrip("\n")
+    for part in headings.parts:
+        rest = rest.removeprefix(part).lstrip("\n")
     words = " ".join(rest.split()) or text
     return words[:most] + ("..." if len(words) > most else "")
 
@@ -288,8 +288,8 @@ class EvidenceRow(CitedRow):
         rank = QLabel(str(evidence.rank))
         rank.setObjectName("quiet")
         rank.setFixedWidth(18)
-        heading = evidence.heading.rsplit(HEADING_SEPARATOR, 1)[-1]
-        first = first_words(evidence.heading, evidence.citation.text, _SHOWN_CHARS)
+        heading = evidence.headings.innermost
+        first = first_words(evidence.headings, evidence.citation.text, _SHOWN_CHARS)
         text = QVBoxLayout()
         text.setSpacing(1)
         if heading:
