@@ -11,7 +11,7 @@ from collections import Counter
 import pytest
 
 from redlantern.answering.asking import Question
-from redlantern.collection import errors, file, process_lock, upkeep
+from redlantern.collection import copying, errors, process_lock, upkeep
 from redlantern.collection.check import find_faults
 from redlantern.collection.store import Collection
 from redlantern.collection.upkeep import mending
@@ -222,7 +222,7 @@ def test_a_change_of_key_can_be_stopped_and_leaves_everything(engine, monkeypatc
     with pytest.raises(Cancelled):
         upkeep.change_key(collection, Holding.FILE, cancel=cancel)
 
-    monkeypatch.setattr(file, "_STEPS_BETWEEN_LOOKS", 100)
+    monkeypatch.setattr(copying, "_STEPS_BETWEEN_LOOKS", 100)
     late, seen = Cancel(), []
 
     def stop(progress):

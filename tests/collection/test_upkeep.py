@@ -394,9 +394,9 @@ def test_an_interrupted_backup_leaves_no_key_and_harms_none(engine, tmp_path, mo
     engine.collection.close()
     key_folder = keys.key_path(b"").parent
     code = (
-        "import os, signal, sys\nfrom pathlib import Path\nfrom redlantern.collection import file, upkeep\n"
+        "import os, signal, sys\nfrom pathlib import Path\nfrom redlantern.collection import copying, upkeep\n"
         "from redlantern.collection.store import Collection\n"
-        "file.put_in_place = lambda *_: os.kill(os.getpid(), signal.SIGKILL)\n"
+        "copying.put_in_place = lambda *_: os.kill(os.getpid(), signal.SIGKILL)\n"
         "upkeep.back_up(Collection.open(Path(sys.argv[1])), Path(sys.argv[2]))\n"
     )
     done = subprocess.run([sys.executable, "-c", code, str(path), str(target)], check=False, timeout=60)
