@@ -126,7 +126,13 @@ class Method:
     def writing_as_text(self) -> str:
         """Give what of its writing settings is not as it is by default, as JSON; see `with_writing`."""
         standard = Method()
-        return json.dumps({one: getattr(self, one) for one in WRITING if getattr(self, one) != getattr(standard, one)})
+        return json.dumps(
+            {
+                setting: getattr(self, setting)
+                for setting in WRITING
+                if getattr(self, setting) != getattr(standard, setting)
+            }
+        )
 
     def with_writing(self, text: str) -> "Method":
         """Give this method with writing settings that were kept; without them where they make no sense any more."""
@@ -146,4 +152,4 @@ WRITING = (
 
 def declared_settings() -> list[Field[Any]]:
     """Give every field of Method that is a setting, in order."""
-    return [one for one in fields(Method) if "words" in one.metadata]
+    return [field for field in fields(Method) if "words" in field.metadata]

@@ -164,14 +164,16 @@ class Asking:
             put_aside=question.put_aside, pinned=question.pinned,
         )  # fmt: skip
         asked = take_apart(finding.words, index.words.languages)
-        members = [one for joined in finding.ranked for one in joined.members]
-        candidates = rank_lines(asked, [one.hit for one in members], [one.passage for one in members], self.embedder)
+        members = [member for joined in finding.ranked for member in joined.members]
+        candidates = rank_lines(
+            asked, [member.hit for member in members], [member.passage for member in members], self.embedder
+        )
         score = evidence_score(features_of(asked, candidates))
         chosen = choose_lines(candidates, *((MOST_LINES, SUBJECT_SHARE) if wish else (self.method.found_lines,)))
         lines = joined_with_neighbours(chosen)
         passages = tuple(
-            self._evidence(rank, one, question, searched)
-            for rank, one in enumerate(finding.ranked[: self.method.passages_kept], start=1)
+            self._evidence(rank, reranked, question, searched)
+            for rank, reranked in enumerate(finding.ranked[: self.method.passages_kept], start=1)
         )
         sheet = replace(base, passages=passages, evidence_score=score, page_strengths=finding.page_strengths)
         missing = self._missing_words(searched)
@@ -225,11 +227,11 @@ class Asking:
         places = look_for(phrases, index, self.collection, question.scope, cancel)
         if not places:
             return made_into(RefusedSheet, base, refusal_reason=wording.no_place(phrases))
-        pages: Counter[tuple[int, int]] = Counter((one.document_id, one.page_number) for one in places)
+        pages: Counter[tuple[int, int]] = Counter((place.document_id, place.page_number) for place in places)
         most = max(pages.values())
         # A page with one place is lit, too, and one with many fully.
         strengths = {page: 0.35 + 0.65 * n / most for page, n in pages.items()}
-        shown = tuple(FoundLine(self._cite_line(one), 1.0) for one in places[:_MOST_PLACES_SHOWN])
+        shown = tuple(FoundLine(self._cite_line(place), 1.0) for place in places[:_MOST_PLACES_SHOWN])
         words = wording.places(len(places), len(pages), len({place.document_id for place in places}), len(shown))
         spent = time.perf_counter() - began
         sheet = made_into(
@@ -241,12 +243,12 @@ class Asking:
         """The line that a place stands in."""
         return self.collection.cite(self.index.documents[place.document_id], place.page_number, *place.line)
 
-    def _evidence(self, rank: int, one: Reranked, question: Question, searched: ParsedQuestion) -> Evidence:
-        hit, passage = one.hit, one.passage
-        explained = why(one, searched, self.index.words.languages)
+    def _evidence(self, rank: int, reranked: Reranked, question: Question, searched: ParsedQuestion) -> Evidence:
+        hit, passage = reranked.hit, reranked.passage
+        explained = why(reranked, searched, self.index.words.languages)
         is_pinned = is_held(passage, question.pinned)
         document = self.index.documents[passage.document_id]
-        citation = self.collection.cite(document, passage.page_number, *one.span)
+        citation = self.collection.cite(document, passage.page_number, *reranked.span)
         return Evidence(rank, citation, passage.headings, hit.words, hit.meaning, hit.fused, explained, is_pinned)
 
     def _cite(self, passage: StoredPassage, span: tuple[int, int]) -> Citation:
@@ -257,8 +259,8 @@ class Asking:
         return disagreement(
             asked,
             candidates,
-            lambda one: self._cite(one.passage, one.span),
-            lambda one: date_of(documents[one.passage.document_id]),
+            lambda candidate: self._cite(candidate.passage, candidate.span),
+            lambda candidate: date_of(documents[candidate.passage.document_id]),
         )
 
     def _grounds(self, lines: Sequence[Candidate], candidates: Sequence[Candidate]) -> Grounds:
@@ -266,8 +268,8 @@ class Asking:
         return Grounds(
             lines,
             candidates,
-            lambda one: self._cite(one.passage, one.span),
-            lambda one: documents[one.passage.document_id].title,
+            lambda candidate: self._cite(candidate.passage, candidate.span),
+            lambda candidate: documents[candidate.passage.document_id].title,
         )
 
 

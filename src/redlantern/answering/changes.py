@@ -48,21 +48,21 @@ def source_changes(sheet: Sheet, documents: Iterable[Document]) -> list[SourceCh
     compared by the place of the file, which can only tell that it is gone.
     """
     present = list(documents)
-    keys, paths = {one.key for one in present}, {one.path for one in present}
+    keys, paths = {document.key for document in present}, {document.path for document in present}
     lines = [*sheet.found_lines, *(line for part in sheet.sections for line in part.lines)]
     claims = [*sheet.claims, *(claim for part in sheet.sections for claim in part.claims)]
     cited = [line.citation for line in lines]
     cited += [citation for claim in claims for citation in claim.citations]
     cited += [side.citation for side in sheet.disagreement.sides] if sheet.disagreement is not None else []
     found: dict[tuple[str, str], SourceChange] = {}
-    for one in cited:
-        if one.title == ERASED:
-            found[one.call_mark, one.title] = SourceChange("", "", "erased")
-        elif one.document_key in keys or (not one.document_key and one.path in paths):
+    for citation in cited:
+        if citation.title == ERASED:
+            found[citation.call_mark, citation.title] = SourceChange("", "", "erased")
+        elif citation.document_key in keys or (not citation.document_key and citation.path in paths):
             continue
         else:
-            what: Literal["changed", "gone"] = "changed" if one.path in paths else "gone"
-            found[one.call_mark, one.title] = SourceChange(one.call_mark, one.title, what)
+            what: Literal["changed", "gone"] = "changed" if citation.path in paths else "gone"
+            found[citation.call_mark, citation.title] = SourceChange(citation.call_mark, citation.title, what)
     return list(found.values())
 
 
@@ -73,18 +73,18 @@ def compare(before: Sheet, now: Sheet) -> Comparison:
     gone = [citation for words, citation in old.items() if words not in new]
     came = [citation for words, citation in new.items() if words not in old]
     changed = []
-    for one in list(gone):
-        likest = max(came, key=lambda other: _likeness(one, other), default=None)
-        if likest is not None and _likeness(one, likest) >= _SAME_LINE:
-            changed.append((one, likest))
-            gone.remove(one)
+    for old_line in list(gone):
+        likest = max(came, key=lambda other: _likeness(old_line, other), default=None)
+        if likest is not None and _likeness(old_line, likest) >= _SAME_LINE:
+            changed.append((old_line, likest))
+            gone.remove(old_line)
             came.remove(likest)
     n_same = len(set(old) & set(new))
     return Comparison(before.asked_at, n_same, tuple(changed), tuple(gone), tuple(came), before.refused, now.refused)
 
 
-def _likeness(one: Citation, other: Citation) -> float:
-    return float(fuzz.token_sort_ratio(_words(one.text), _words(other.text)))
+def _likeness(citation: Citation, other: Citation) -> float:
+    return float(fuzz.token_sort_ratio(_words(citation.text), _words(other.text)))
 
 
 def _words(text: str) -> str:

@@ -134,7 +134,7 @@ class Engine:
             runtime = self._runtime
             # By what it was made of, not by a mark alone: it may have been exchanged while the last one was loaded.
             is_other = self._index_of is None or any(
-                one is not now for one, now in zip(self._index_of, (runtime.asked, runtime.embedder), strict=True)
+                part is not now for part, now in zip(self._index_of, (runtime.asked, runtime.embedder), strict=True)
             )
             is_due = self._is_stale and time.monotonic() - self._loaded_at > _RELOAD_PAUSE_S
             if self._index is None or is_other or is_due:
@@ -178,8 +178,8 @@ class Engine:
     def ask_alone(self) -> None:
         """Ask this collection alone again; closes the others, once no question asks them."""
         before = self.exchange(asked=self.collection).asked
-        for one in before.members[1:] if isinstance(before, Joint) else ():
-            one.close()
+        for member in before.members[1:] if isinstance(before, Joint) else ():
+            member.close()
 
     @property
     def _beside(self) -> list[Collection]:
@@ -259,7 +259,7 @@ class Engine:
         """Write with this method's settings from now on, and keep them in the collection; waits for the answer being written."""
         with self.queue.alone(cancel):
             self.collection.facts.put(WRITING_SETTINGS, method.writing_as_text())
-            self.exchange(method=replace(self.method, **{one: getattr(method, one) for one in WRITING}))
+            self.exchange(method=replace(self.method, **{setting: getattr(method, setting) for setting in WRITING}))
             if self.language_model is not None:
                 self.language_model.fit(self.method.context_tokens, self.method.threads)
 
@@ -275,8 +275,8 @@ class Engine:
         self.readers.close()
         if self.language_model is not None:
             self.language_model.close()
-        for one in (*self._beside, self.collection):
-            one.close()
+        for open_collection in (*self._beside, self.collection):
+            open_collection.close()
 
     def has_changed(self) -> None:
         """Say that the collection was changed: the next question loads its index anew."""

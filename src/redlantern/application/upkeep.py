@@ -55,7 +55,7 @@ def state_of(collection: Collection, newest: int) -> CollectionState:
     holding = collection.holding
     return CollectionState(
         holding,
-        [(str(one), one.stat().st_size) for one in reversed(files_of(collection.path))],
+        [(str(path), path.stat().st_size) for path in reversed(files_of(collection.path))],
         str(keys.key_path(collection.file.salt)) if holding is Holding.FILE else "",
         collection.facts.get(PLAIN_SEARCH),
         collection.journal.entries(newest=newest),

@@ -29,7 +29,7 @@ class Catalogue:
     def all(self) -> list[Document]:
         """Give all documents, the refused ones too, in the order of their paths; what lies within a file follows it."""
         documents, hashes = self._given
-        before = {one.document_id: at for at, one in enumerate(documents)}
+        before = {document.document_id: at for at, document in enumerate(documents)}
         given: list[Document] = []
         made_from: list[int] = []
         for number, row, sources, has_meaning in self._read():
@@ -41,9 +41,9 @@ class Catalogue:
         # A file's path begins the paths of what lies within it.
         return sorted(
             given,
-            key=lambda one: (
-                one.full_path.removesuffix(f"/{one.part}") if one.part else one.full_path,
-                one.document_id,
+            key=lambda document: (
+                document.full_path.removesuffix(f"/{document.part}") if document.part else document.full_path,
+                document.document_id,
             ),
         )
 
@@ -92,5 +92,5 @@ def _document(row: _Row, sources: list[_Row], has_meaning: bool) -> Document:
         language=sys.intern(row[8]), details=json.loads(row[9]) if row[9] != "{}" else _NOTHING,
         notes=tuple(json.loads(row[10])) if row[10] != "[]" else (), container_id=row[11], part=part,
         mtime_ns=mtime_ns, n_recognised=row[13], confidence=row[14], n_unread=row[15], n_warned=row[16],
-        has_meaning=has_meaning, copies=tuple(one[0] for one in sources[1:]) if not part else (),
+        has_meaning=has_meaning, copies=tuple(source[0] for source in sources[1:]) if not part else (),
     )  # fmt: skip

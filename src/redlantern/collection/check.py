@@ -24,7 +24,7 @@ def find_faults(collection: Collection, dimensions: int, *, report: Report, canc
     # A page whose seal is broken makes everything after it moot, but for the question which documents it touches.
     broken = [str(row[0]) for row in collection.file.rows("PRAGMA cipher_integrity_check")]
     if broken:
-        return [f"The file is damaged: {one}." for one in broken] + _touched(collection, cancel)
+        return [f"The file is damaged: {document_id}." for document_id in broken] + _touched(collection, cancel)
     with collection.file.reading() as connection:
         faults = [
             f"The database is damaged: {row[0]}."
@@ -36,8 +36,8 @@ def find_faults(collection: Collection, dimensions: int, *, report: Report, canc
             "SELECT call_mark FROM documents WHERE container_id IS NULL AND id NOT IN (SELECT document_id FROM sources)"
         )
         faults += [f"Document {row[0]} has no place on disk." for row in connection.execute(orphans)]
-        faults += [f"{one}." for one in collection.journal.faults()]
-        faults += [f"{one}." for one in collection.segments.faults()]
+        faults += [f"{fault}." for fault in collection.journal.faults()]
+        faults += [f"{fault}." for fault in collection.segments.faults()]
         documents = collection.documents()
         for done, document in enumerate(documents):
             cancel.check()
@@ -84,8 +84,8 @@ def _document_faults(
     for number, kept, blocks, runs in rows:
         text = unpack_text(kept)
         lengths[number] = len(text)
-        spans = [(one.start, one.end) for one in unpack_blocks(blocks)] + [
-            (one.start, one.end) for one in unpack_runs(runs)
+        spans = [(block.start, block.end) for block in unpack_blocks(blocks)] + [
+            (run.start, run.end) for run in unpack_runs(runs)
         ]
         if any(not 0 <= first <= last <= len(text) for first, last in spans):
             yield f"page {number} has a block outside its text"

@@ -35,7 +35,7 @@ class Documents:
 
     def document(self, document_id: int) -> Document | None:
         """Give one document."""
-        return next((one for one in self.documents() if one.document_id == document_id), None)
+        return next((document for document in self.documents() if document.document_id == document_id), None)
 
     def sources(self) -> dict[str, tuple[Source, int, str | None, bool]]:
         """Give every known file by its full path: (source, document id, SHA-256, whether it was refused)."""
@@ -120,7 +120,7 @@ class Documents:
     def let_in(self, full_paths: Iterable[str]) -> None:
         """Undo `take_out`: the next update reads them again."""
         with self.file.writing() as connection:
-            names = [name for one in full_paths for name in (one, hidden_name(one))]
+            names = [name for path in full_paths for name in (path, hidden_name(path))]
             connection.executemany("DELETE FROM taken_out WHERE full_path = ?", ((name,) for name in names))
 
     def taken_out(self) -> set[str]:
@@ -151,8 +151,8 @@ class Documents:
         with self.file.writing() as connection:
             known = self.followed()
             for path in paths:
-                if not any(path == one or path.is_relative_to(one) for one in known):
-                    within = [(path_text(one),) for one in known if one.is_relative_to(path)]
+                if not any(path == followed or path.is_relative_to(followed) for followed in known):
+                    within = [(path_text(followed),) for followed in known if followed.is_relative_to(path)]
                     connection.executemany("DELETE FROM followed WHERE full_path = ?", within)
                     connection.execute("INSERT OR IGNORE INTO followed VALUES (?)", (path_text(path),))
 

@@ -76,27 +76,27 @@ def versions(fingerprints: Mapping[int, bytes], newest_first: list[int]) -> dict
     dict
         From document id to its place, for documents that have another version.
     """
-    known = [one for one in newest_first if fingerprints.get(one)]
-    head = {one: one for one in known}
+    known = [document_id for document_id in newest_first if fingerprints.get(document_id)]
+    head = {document_id: document_id for document_id in known}
 
-    def newest_of(one: int) -> int:
-        while head[one] != one:
-            one = head[one]
+    def newest_of(document_id: int) -> int:
+        while head[document_id] != document_id:
+            document_id = head[document_id]
         return one
 
-    rank = {one: place for place, one in enumerate(known)}
+    rank = {document_id: place for place, document_id in enumerate(known)}
     for one, other in _candidates(known, fingerprints):
         if alike(fingerprints[one], fingerprints[other]) >= LEAST_ALIKE:
             newer, older = sorted((newest_of(one), newest_of(other)), key=rank.__getitem__)
             head[older] = newer
     groups: dict[int, list[int]] = {}
-    for one in known:
-        groups.setdefault(newest_of(one), []).append(one)
+    for document_id in known:
+        groups.setdefault(newest_of(document_id), []).append(document_id)
     return {
-        one: Version(place, len(members), newest)
+        member: Version(place, len(members), newest)
         for newest, members in groups.items()
         if len(members) > 1
-        for place, one in enumerate(members, start=1)
+        for place, member in enumerate(members, start=1)
     }
 
 
@@ -106,12 +106,12 @@ def _candidates(known: list[int], fingerprints: Mapping[int, bytes]) -> Iterable
     n_bytes = N_HASHES * 4 // _BANDS
     for band in range(_BANDS):
         same: dict[bytes, int] = {}
-        for one in known:
-            piece = fingerprints[one][band * n_bytes : (band + 1) * n_bytes]
-            first = same.setdefault(piece, one)
-            if first != one and (first, one) not in seen:
-                seen.add((first, one))
-                yield first, one
+        for document_id in known:
+            piece = fingerprints[document_id][band * n_bytes : (band + 1) * n_bytes]
+            first = same.setdefault(piece, document_id)
+            if first != document_id and (first, document_id) not in seen:
+                seen.add((first, document_id))
+                yield first, document_id
 
 
 def _functions() -> tuple[npt.NDArray[np.uint64], npt.NDArray[np.uint64]]:

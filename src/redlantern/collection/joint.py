@@ -31,16 +31,16 @@ class Joint:
     def documents(self) -> list[Document]:
         """The documents of all, the first collection's first; each of the others names its collection."""
         found = self.members[0].documents()
-        taken = {one.call_mark for one in found}
+        taken = {document.call_mark for document in found}
         for number, member in enumerate(self.members[1:], start=1):
-            for one in member.documents():
-                container = one.container_id + number * _ROOM if one.container_id is not None else None
-                mark = _free(one.call_mark, taken)
+            for document in member.documents():
+                container = document.container_id + number * _ROOM if document.container_id is not None else None
+                mark = _free(document.call_mark, taken)
                 taken.add(mark)
                 found.append(
                     replace(
-                        one, document_id=one.document_id + number * _ROOM, call_mark=mark, container_id=container,
-                        path=f"{member.name}: {one.path}", beside=member.name,
+                        document, document_id=document.document_id + number * _ROOM, call_mark=mark, container_id=container,
+                        path=f"{member.name}: {document.path}", beside=member.name,
                     )
                 )  # fmt: skip
         return found
@@ -60,9 +60,9 @@ class Joint:
         found = []
         for passage_id in passage_ids:
             number, own_id = divmod(passage_id, _ROOM)
-            for one in self.members[number].passages([own_id]):
-                moved = one.document_id + number * _ROOM
-                found.append(replace(one, passage_id=passage_id, document_id=moved))
+            for passage in self.members[number].passages([own_id]):
+                moved = passage.document_id + number * _ROOM
+                found.append(replace(passage, passage_id=passage_id, document_id=moved))
         return found
 
     def cite(self, document: Document, page_number: int, start: int, end: int) -> Citation:
@@ -81,7 +81,9 @@ class Joint:
         """The vectors of some lines as they are kept; see Collection.line_vectors."""
         found = {}
         for number, member in enumerate(self.members):
-            mine = {one % _ROOM: lines for one, lines in wanted.items() if one // _ROOM == number}
+            mine = {
+                document_id % _ROOM: lines for document_id, lines in wanted.items() if document_id // _ROOM == number
+            }
             given = member.line_vectors(mine, embedding) if mine else {}
             found.update({own_id + number * _ROOM: lines for own_id, lines in given.items()})
         return found

@@ -132,7 +132,8 @@ class Journal:
 def as_json_lines(entries: list[Entry]) -> str:
     """The form that a journal is exported in: one JSON object a line, oldest first."""
     forms = (
-        {"number": one.number, "at": one.at, "what": one.what, "words": one.words, "hash": one.hash} for one in entries
+        {"number": entry.number, "at": entry.at, "what": entry.what, "words": entry.words, "hash": entry.hash}
+        for entry in entries
     )
     return "".join(json_line(json.dumps(form, ensure_ascii=False)) + "\n" for form in forms)
 

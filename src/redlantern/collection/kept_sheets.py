@@ -74,8 +74,8 @@ def _strip_words(holder: dict[str, Any], lines: str, is_erased: Callable[[dict[s
             line.update(text=ERASED, citation=_blank(line["citation"]))
             found = True
     for claim in holder["claims"]:
-        if any(is_erased(one) for one in claim["citations"]):
-            citations = [_blank(one) if is_erased(one) else one for one in claim["citations"]]
+        if any(is_erased(citation) for citation in claim["citations"]):
+            citations = [_blank(citation) if is_erased(citation) else citation for citation in claim["citations"]]
             claim.update(text=ERASED, doubt="", absent=[], citations=citations)
             found = True
     return found

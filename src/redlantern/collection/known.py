@@ -24,12 +24,12 @@ def known_collections() -> list[Path]:
 
 def note_collection(path: Path) -> None:
     """Remember a collection as the latest."""
-    _write(_COLLECTIONS, [path.absolute(), *(one for one in _read(_COLLECTIONS) if one != path.absolute())])
+    _write(_COLLECTIONS, [path.absolute(), *(known for known in _read(_COLLECTIONS) if known != path.absolute())])
 
 
 def forget_collection(path: Path) -> None:
     """Remember a collection no longer."""
-    _write(_COLLECTIONS, [one for one in _read(_COLLECTIONS) if one != path.absolute()])
+    _write(_COLLECTIONS, [known for known in _read(_COLLECTIONS) if known != path.absolute()])
 
 
 def note_copy(path: Path) -> None:
@@ -59,9 +59,9 @@ def _read(name: str) -> list[Path]:
         found = json.loads((data_directory() / name).read_text(encoding="utf-8"))
     except (OSError, ValueError):
         return []
-    return [Path(one) for one in found if isinstance(one, str)] if isinstance(found, list) else []
+    return [Path(path) for path in found if isinstance(path, str)] if isinstance(found, list) else []
 
 
 def _write(name: str, paths: list[Path]) -> None:
     # ASCII with escapes: names that are not UTF-8 come back as they were.
-    put_text(data_directory() / name, json.dumps([str(one) for one in paths[:_MOST]]))
+    put_text(data_directory() / name, json.dumps([str(path) for path in paths[:_MOST]]))

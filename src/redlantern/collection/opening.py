@@ -148,14 +148,14 @@ _BESIDE_A_DATABASE = ("-journal", "-shm", "-wal", LOCK_ENDING, "")
 def exchange_copies(path: Path) -> list[Path]:
     """What there is of such a copy beside a collection: one that is being made, or that an interruption left."""
     named = (path.with_name(f"{path.name}{EXCHANGED}{end}") for end in _BESIDE_A_DATABASE)
-    return [one for one in named if one.is_file()]
+    return [path for path in named if path.is_file()]
 
 
 def files_of(path: Path) -> list[Path]:
     """Every file on disk that belongs to a collection, the collection itself last."""
     beside = [path.with_name(path.name + end) for end in (UNFINISHED, *_BESIDE_A_DATABASE)]
     copies = [*older_copies(path), *put_aside(path), *exchange_copies(path)]
-    return [one for one in [*copies, *beside] if one.is_file()]
+    return [copy for copy in [*copies, *beside] if copy.is_file()]
 
 
 def is_of_a_collection(path: Path) -> bool:
@@ -167,7 +167,7 @@ def is_of_a_collection(path: Path) -> bool:
     ends = (*_BESIDE_A_DATABASE[:-1], UNFINISHED)
     owners = [path.with_name(name.removesuffix(end)) for end in ends if name.endswith(end)]
     with contextlib.suppress(OSError, errors.CollectionMissingError, errors.CannotReadError):
-        return any(keys.is_marked(read_salt(one)) for one in owners if one.is_file())
+        return any(keys.is_marked(read_salt(owner)) for owner in owners if owner.is_file())
     return False
 
 
@@ -198,4 +198,4 @@ def _migrate(file: CollectionFile, version: int) -> None:
 
 def _numbered(path: Path, word: str) -> list[Path]:
     named = re.compile(rf"{re.escape(path.name)}\.{word}-\d+", re.DOTALL)
-    return sorted(one for one in path.parent.iterdir() if named.fullmatch(one.name) and one.is_file())
+    return sorted(sibling for sibling in path.parent.iterdir() if named.fullmatch(sibling.name) and sibling.is_file())

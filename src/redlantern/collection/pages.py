@@ -64,7 +64,7 @@ class Pages:
                 found[passage_id] = StoredPassage(
                     key, document_id, page_number, start, end, Headings.parse(row[5]), words, lines
                 )
-        return [found[one] for one in passage_ids if one in found]
+        return [found[document_id] for document_id in passage_ids if document_id in found]
 
     def page_passages(self, document_id: int, page_number: int) -> list[tuple[int, int, int, str]]:
         """Give the passages of a page in order: (start, end, tokens, heading)."""

@@ -46,7 +46,7 @@ def search_plain_text(
     wanted = _stretches(collection)
     files = set(files_of(collection.path))
     for place in (data_directory(), runtime_directory(), state_directory(), *more_places):
-        files |= {one for one in place.rglob("*") if one.is_file()} if place.is_dir() else {place}
+        files |= {path for path in place.rglob("*") if path.is_file()} if place.is_dir() else {place}
     found = []
     for done, path in enumerate(sorted(files)):
         cancel.check()
@@ -66,13 +66,13 @@ def _stretches(collection: Collection) -> list[bytes]:
     for document_id, page_number in pages[:_MOST_STRETCHES]:
         page = collection.page(document_id, page_number)
         # Within a line: at its ends a file may have other signs than the page as read.
-        lines = [one for one in _ENDS.split(page.text if page is not None else "") if len(one) >= _STRETCH_CHARS]
+        lines = [part for part in _ENDS.split(page.text if page is not None else "") if len(part) >= _STRETCH_CHARS]
         for line in chance.choices(lines, k=n_each if lines else 0):
             at = chance.randrange(len(line) - _STRETCH_CHARS + 1)
             stretch = line[at : at + _STRETCH_CHARS]
             if sum(map(str.isalpha, stretch)) > _STRETCH_CHARS // 2:
                 found.append(stretch)
-    return [one.encode() for one in dict.fromkeys(found)]
+    return [fromkey.encode() for fromkey in dict.fromkeys(found)]
 
 
 def _holds_any(path: Path, wanted: list[bytes], cancel: Cancel) -> bool:
@@ -83,7 +83,7 @@ def _holds_any(path: Path, wanted: list[bytes], cancel: Cancel) -> bool:
             while piece := file.read(_PIECE_BYTES):
                 cancel.check()
                 text = before + piece
-                if any(one in text for one in wanted):
+                if any(word in text for word in wanted):
                     return True
                 before = text[-longest:]
     except OSError:

@@ -47,32 +47,32 @@ class Segment:
 
 def merge(segments: Sequence[Segment], dimensions: int) -> Segment:
     """Put segments one after another. Of at most MOST_PASSAGES passages together; none at all gives an empty one."""
-    words = [one.words for one in segments]
-    terms = sorted({term for one in words for term in one.terms})
+    words = [segment.words for segment in segments]
+    terms = sorted({term for counts in words for term in counts.terms})
     number = {term: index for index, term in enumerate(terms)}
     columns: list[_ANY] = [np.zeros(0, np.int32)]
     rows: list[_ANY] = [np.zeros(0, np.int64)]
     begin, forms = 0, dict[str, int]()
-    for one in words:
-        known = np.array([number[term] for term in one.terms], np.int32)
-        columns.append(np.repeat(known, n_each(one)))
-        rows.append(one.rows.astype(np.int64) + begin)
-        begin += one.n_passages
-        for form, n in one.forms.items():
+    for word_counts in words:
+        known = np.array([number[term] for term in word_counts.terms], np.int32)
+        columns.append(np.repeat(known, n_each(word_counts)))
+        rows.append(word_counts.rows.astype(np.int64) + begin)
+        begin += word_counts.n_passages
+        for form, n in word_counts.forms.items():
             forms[form] = forms.get(form, 0) + n
     column, row = np.concatenate(columns), np.concatenate(rows).astype(row_kind(begin))
     # Rows ascend within each part and from part to part, so a stable sort by stem keeps them ascending.
     order = np.argsort(column, kind="stable")
     indptr = np.searchsorted(column[order], np.arange(len(terms) + 1)).astype(np.uint32)
-    counts = np.concatenate([np.zeros(0, np.uint8), *(one.counts for one in words)])[order]
-    lengths = np.concatenate([np.zeros(0, np.int32), *(one.lengths for one in words)])
+    counts = np.concatenate([np.zeros(0, np.uint8), *(counts.counts for counts in words)])[order]
+    lengths = np.concatenate([np.zeros(0, np.int32), *(counts.lengths for counts in words)])
     joined = WordCounts(Terms.of(terms), indptr, row[order], counts, lengths, forms)
     return Segment(
-        np.concatenate([np.zeros(0, np.int64), *(one.passage_ids for one in segments)]),
-        np.concatenate([np.zeros(0, np.int64), *(one.document_ids for one in segments)]),
-        np.concatenate([np.zeros(0, np.int32), *(one.page_numbers for one in segments)]),
-        np.concatenate([np.zeros(0, np.int32), *(one.n_lines for one in segments)]),
-        np.concatenate([np.zeros((0, dimensions), np.int8), *(one.vectors for one in segments)]),
+        np.concatenate([np.zeros(0, np.int64), *(segment.passage_ids for segment in segments)]),
+        np.concatenate([np.zeros(0, np.int64), *(segment.document_ids for segment in segments)]),
+        np.concatenate([np.zeros(0, np.int32), *(segment.page_numbers for segment in segments)]),
+        np.concatenate([np.zeros(0, np.int32), *(segment.n_lines for segment in segments)]),
+        np.concatenate([np.zeros((0, dimensions), np.int8), *(segment.vectors for segment in segments)]),
         joined,
     )
 
@@ -86,8 +86,8 @@ def without_dead(segment: Segment, is_alive: npt.NDArray[np.bool_]) -> Segment:
     used = np.unique(column)
     indptr = np.searchsorted(column, np.append(used, len(words.terms))).astype(np.uint32)
     left = WordCounts(
-        Terms.of(words.terms[one] for one in used.tolist()), indptr, new_row[words.rows[kept]].astype(row_kind(int(is_alive.sum()))),
-        words.counts[kept], words.lengths[is_alive], {},
+        Terms.of(words.terms[number] for number in used.tolist()), indptr,
+        new_row[words.rows[kept]].astype(row_kind(int(is_alive.sum()))), words.counts[kept], words.lengths[is_alive], {},
     )  # fmt: skip
     return replace(
         segment,
@@ -142,7 +142,7 @@ class Segments:
     @staticmethod
     def _there(keys: Sequence[_Key], segments: Sequence[Segment | None]) -> dict[_Key, Segment]:
         # One that was written anew a moment ago is gone; whoever wrote it says that there is something to load again.
-        return {key: one for key, one in zip(keys, segments, strict=True) if one is not None}
+        return {key: segment for key, segment in zip(keys, segments, strict=True) if segment is not None}
 
     def loose(self) -> list[tuple[int, int]]:
         """The documents that lie in no segment, and how many passages each has."""
@@ -157,7 +157,7 @@ class Segments:
             segment_id = self._insert(connection, segment, embedding)
             connection.executemany(
                 "UPDATE indexes SET segment_id = ?, vectors = x'', words = x'' WHERE document_id = ?",
-                ((segment_id, int(one)) for one in np.unique(segment.document_ids)),
+                ((segment_id, int(document_id)) for document_id in np.unique(segment.document_ids)),
             )
 
     def write_anew(self, *, only_if_many: bool) -> int:
@@ -191,7 +191,10 @@ class Segments:
         for segment_id, *columns in self._file.rows(f"SELECT id, {_COLUMNS} FROM segments ORDER BY id"):
             segment = _segment(columns, None)
             words, n = segment.words, len(segment.passage_ids)
-            lengths = {len(one) for one in (segment.document_ids, segment.page_numbers, segment.n_lines, words.lengths)}
+            lengths = {
+                len(document_id)
+                for document_id in (segment.document_ids, segment.page_numbers, segment.n_lines, words.lengths)
+            }
             has_rows = len(words.rows) == len(words.counts) == (int(words.indptr[-1]) if len(words.indptr) else 0)
             if lengths != {n} or not has_rows or (len(words.rows) and int(words.rows.max()) >= n):
                 faults.append("A part of the index does not fit itself")
@@ -207,7 +210,7 @@ class Segments:
 
     def _alive(self, segment: Segment, segment_id: int, places: dict[int, int]) -> npt.NDArray[np.bool_]:
         held = np.unique(segment.document_ids)
-        here = [one for one in held.tolist() if places.get(one) == segment_id]
+        here = [document_id for document_id in held.tolist() if places.get(document_id) == segment_id]
         if len(here) == len(held):
             return np.ones(len(segment.document_ids), bool)
         return np.isin(segment.document_ids, np.array(here, np.int64))
@@ -221,7 +224,7 @@ class Segments:
             words.rows, words.counts, words.lengths,
         )  # fmt: skip
         kinds: _ANY = ("<i8", "<i8", "<i4", "<i4", "i1", "<u4", words.rows.dtype, "u1", "<i4")
-        blobs = [np.asarray(one, kind).tobytes() for one, kind in zip(values, kinds, strict=True)]
+        blobs = [np.asarray(value_, kind).tobytes() for value_, kind in zip(values, kinds, strict=True)]
         blobs += [zlib.compress(words.terms.packed, 1), forms.packed]
         # Not read any more, for they are found faster than read; kept for programs that know this file version and want them.
         norms = np.linalg.norm(segment.vectors.astype(np.float32), axis=1).astype("<f4").tobytes()

@@ -112,7 +112,7 @@ class StoredVectors:
         """
         n_written = self.segments.write_anew(only_if_many=True)
         loose = self.segments.loose()
-        made = {document_id: one.embedding for document_id, (one, _) in self.made_with().items()}
+        made = {document_id: made.embedding for document_id, (made, _) in self.made_with().items()}
         by_model: dict[str, list[tuple[int, int]]] = {}
         for document_id, n_passages in loose:
             by_model.setdefault(made[document_id], []).append((document_id, n_passages))
@@ -120,8 +120,8 @@ class StoredVectors:
             if sum(n for _, n in members) < MERGED_FROM:
                 continue
             for chosen in _groups(members):
-                parts = [self.loose_segment(one, dimensions, embedding) for one in chosen]
-                self.segments.keep(merge([one for one in parts if one is not None], dimensions), embedding)
+                parts = [self.loose_segment(document_id, dimensions, embedding) for document_id in chosen]
+                self.segments.keep(merge([part for part in parts if part is not None], dimensions), embedding)
                 n_written += 1
         if n_written:
             self.file.give_back_space()

@@ -34,7 +34,7 @@ class Terms(Sequence[str]):
 
     def __getitem__(self, index: Any) -> Any:
         if isinstance(index, slice):
-            return [self._bytes(one).decode() for one in range(*index.indices(self._n))]
+            return [self._bytes(number).decode() for number in range(*index.indices(self._n))]
         if not 0 <= index < self._n:
             raise IndexError(index)
         return self._bytes(index).decode()
@@ -112,14 +112,14 @@ class WordCounts:
 
 def count_words(passages: Sequence[Mapping[str, int]], forms: Mapping[str, int]) -> WordCounts:
     """Put together the (weighted) counts of the stems of a document's passages."""
-    terms = sorted({term for one in passages for term in one})
+    terms = sorted({term for passage in passages for term in passage})
     number = {term: index for index, term in enumerate(terms)}
-    ordered = sorted((number[term], row, n) for row, one in enumerate(passages) for term, n in one.items())
+    ordered = sorted((number[term], row, n) for row, passage in enumerate(passages) for term, n in passage.items())
     columns = np.array([term for term, _, _ in ordered], np.int64)
     indptr = np.searchsorted(columns, np.arange(len(terms) + 1)).astype(np.uint32)
     rows = np.array([row for _, row, _ in ordered], row_kind(len(passages)))
     counts = np.array([min(255, n) for _, _, n in ordered], np.uint8)
-    lengths = np.array([sum(one.values()) for one in passages], np.int32)
+    lengths = np.array([sum(passage.values()) for passage in passages], np.int32)
     return WordCounts(Terms.of(terms), indptr, rows, counts, lengths, forms)
 
 
@@ -139,7 +139,7 @@ def pack_counts(words: WordCounts) -> bytes:
     head = json.dumps({"terms": list(words.terms), "forms": dict(words.forms)}).encode()
     sizes = struct.pack("<5I", len(head), len(words.indptr), len(words.rows), len(words.counts), len(words.lengths))
     arrays = (words.indptr, words.rows, words.counts, words.lengths)
-    return _MARK + zlib.compress(sizes + head + b"".join(one.tobytes() for one in arrays), 6)
+    return _MARK + zlib.compress(sizes + head + b"".join(array.tobytes() for array in arrays), 6)
 
 
 def unpack_counts(packed: bytes) -> WordCounts:

@@ -36,7 +36,7 @@ def ask(
         engine_on(path, writes_prose=not lines_only, model=model, passphrase_source=passphrase_source) as engine,
         stoppable() as cancel,
     ):
-        engine.ask_beside(*(open_collection(one, passphrase_source) for one in also))
+        engine.ask_beside(*(open_collection(other, passphrase_source) for other in also))
         within = frozenset(engine.current_index().scope_of(scope)) if scope is not None else None
         sheet = answer(engine, Question(question, scope=within, lines_only=lines_only), cancel)
     print(json_line(json.dumps(sheet_as_json(sheet), ensure_ascii=False)) if as_json else in_words(sheet))
@@ -61,22 +61,22 @@ def in_words(sheet: Sheet) -> str:
     if sheet.refused:
         lines += ["", _wrapped(sheet.refusal_reason, "  "), ""]
         lines += ["NEAREST PASSAGES"]
-        lines += [_quoted(one.citation.text, one.citation.mark) for one in sheet.passages[:3]]
+        lines += [_quoted(passage.citation.text, passage.citation.mark) for passage in sheet.passages[:3]]
     else:
         lines += ["", f"FOUND LINES  {sheet.seconds.first_line or 0:.2f} s"]
-        lines += [_quoted(one.citation.text, one.citation.mark) for one in sheet.found_lines]
+        lines += [_quoted(line.citation.text, line.citation.mark) for line in sheet.found_lines]
         if sheet.disagreement is not None:
             lines += ["", "THE DOCUMENTS DIFFER"]
-            lines += [f"  {plain(one.value)}  {one.citation.mark}, {one.dated}" for one in sheet.disagreement.sides]
+            lines += [f"  {plain(side.value)}  {side.citation.mark}, {side.dated}" for side in sheet.disagreement.sides]
         if sheet.claims:
             lines += ["", f"WRITTEN ANSWER  first word {sheet.seconds.first_word or 0:.1f} s"]
-        lines += [_wrapped(plain(one), "  ") for one in (sheet.draft.head.splitlines() if sheet.draft else ())]
+        lines += [_wrapped(plain(line), "  ") for line in (sheet.draft.head.splitlines() if sheet.draft else ())]
         lines += map(_claim, sheet.claims)
         for part in sheet.sections:
-            lines += ["", " · ".join(plain(one) for one in (part.title, part.rows) if one)]
+            lines += ["", " · ".join(plain(row) for row in (part.title, part.rows) if row)]
             lines += map(_claim, part.claims)
             if not part.claims:
-                lines += [_quoted(one.citation.text, one.citation.mark) for one in part.lines]
+                lines += [_quoted(line.citation.text, line.citation.mark) for line in part.lines]
         if sheet.no_prose_reason:
             lines += ["", _wrapped(sheet.no_prose_reason, "  ")]
     counted = f"{len(sheet.sections)} sections" if sheet.sections else f"{len(sheet.passages)} passages"

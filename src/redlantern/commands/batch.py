@@ -68,7 +68,7 @@ def _read(questions: Path) -> list[dict[str, Any]]:
         if not isinstance(row["id"], str | int):
             raise UsageError(f"the id on line {number} of {questions} is neither a text nor a whole number")
         history = row.get("history") or []
-        if not isinstance(history, list) or not all(isinstance(one, str) for one in history):
+        if not isinstance(history, list) or not all(isinstance(earlier, str) for earlier in history):
             raise UsageError(f"the history on line {number} of {questions} is no list of questions")
         if not row["question"].strip():
             raise UsageError(f"the question on line {number} of {questions} is empty")

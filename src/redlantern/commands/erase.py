@@ -26,14 +26,14 @@ def erase(
     if scope is not None:
         return _documents(path, scope, is_sure=is_sure, passphrase_source=passphrase_source)
     check_is_ours(path)
-    lines = [plain(str(one)) for one in files_of(path.resolve())]
+    lines = [plain(str(file)) for file in files_of(path.resolve())]
     if not _confirmed("This goes for good, its key first:", lines, is_sure=is_sure):
         return 1
     erased = erase_collection(path)
     print(f"{plain(str(path))} is erased. Not reached: {'; '.join(CANNOT_PROMISE)}.")
     if erased.key_kept_for:
         print("Its key was kept, for these need it:")
-        print(*(f"  {plain(one)}" for one in erased.key_kept_for), sep="\n")
+        print(*(f"  {plain(file)}" for file in erased.key_kept_for), sep="\n")
     return 0
 
 
@@ -41,19 +41,19 @@ def _documents(path: Path, scope: str, *, is_sure: bool, passphrase_source: str 
     check_pattern(scope)
     collection = open_to_change(path, passphrase_source)
     try:
-        chosen = [one for one in collection.documents() if one.fits(scope)]
+        chosen = [document for document in collection.documents() if document.fits(scope)]
         if not chosen:
             raise UsageError(f"no document fits {scope}; nothing was erased")
-        if not _confirmed("These go for good:", [plain(one.path) for one in chosen], is_sure=is_sure):
+        if not _confirmed("These go for good:", [plain(document.path) for document in chosen], is_sure=is_sure):
             return 1
-        names = {one.key for one in chosen}
+        names = {document.key for document in chosen}
         erased = upkeep.erase_documents(collection, chosen)
         left = upkeep.remnants(collection, names)
     finally:
         collection.close()
     print(f"{erased.n_documents} documents are erased; {erased.n_sheets} sheets had cited them.")
-    for one in left:
-        print(f"Left: {one}")
+    for sentence in left:
+        print(f"Left: {sentence}")
     print(f"Not reached: {'; '.join(CANNOT_PROMISE)}.")
     return 1 if left else 0
 
@@ -71,7 +71,7 @@ def _everything(*, is_sure: bool) -> int:
 
 
 def _confirmed(what: str, lines: list[str], *, is_sure: bool) -> bool:
-    print(what, *(f"  {one}" for one in lines), sep="\n")
+    print(what, *(f"  {line}" for line in lines), sep="\n")
     if is_sure:
         return True
     if not sys.stdin.isatty():

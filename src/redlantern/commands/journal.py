@@ -19,11 +19,11 @@ def journal(path: Path, *, as_json: bool, passphrase_source: str | None) -> int:
     if as_json:
         print(as_json_lines(entries), end="")
     else:
-        for one in entries:
-            words = "(erased)" if one.words is None else plain(one.words)
+        for entry in entries:
+            words = "(erased)" if entry.words is None else plain(entry.words)
             print(
-                f"{one.number:5}  {one.at}  {one.what:12}  {words}"
-                + ("  (the clock was set back)" if one.clock_went_back else "")
+                f"{entry.number:5}  {entry.at}  {entry.what:12}  {words}"
+                + ("  (the clock was set back)" if entry.clock_went_back else "")
             )
         if entries:
             print(f"\nLast hash: {entries[-1].hash}")

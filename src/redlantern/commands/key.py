@@ -24,5 +24,5 @@ def key(path: Path, holding: Holding, *, passphrase_source: str | None, new_sour
     )
     if others:
         print("The old one still opens these, and so was kept:")
-        print(*(f"  {plain(str(one))}" for one in others), sep="\n")
+        print(*(f"  {plain(str(other))}" for other in others), sep="\n")
     return 0

@@ -17,8 +17,8 @@ def seal_test(*, as_json: bool) -> int:
         form = {
             "sealed": proof.is_kept,
             "lacks": list(proof.lacks),
-            "attempts": [one.as_json() for one in proof.attempts],
-            "processes": [one.as_json() for one in proof.processes],
+            "attempts": [attempt.as_json() for attempt in proof.attempts],
+            "processes": [process.as_json() for process in proof.processes],
             "model_server": server,
         }
         print(json_line(json.dumps(form, ensure_ascii=False)))
@@ -29,11 +29,13 @@ def seal_test(*, as_json: bool) -> int:
 
 def _in_words(proof: Proof, server: str | None) -> list[str]:
     lines = []
-    for process, attempts in groupby(proof.attempts, lambda one: one.process):
+    for process, attempts in groupby(proof.attempts, lambda attempt: attempt.process):
         lines += [process.upper(), *_rows(list(attempts)), ""]
-    width = max(len(one.filter_words) for one in proof.processes)
+    width = max(len(process.filter_words) for process in proof.processes)
     lines += ["PROCESSES"]
-    lines += [f"  {one.role:18} {one.filter_words:{width}}  holds {one.holds}" for one in proof.processes]
+    lines += [
+        f"  {process.role:18} {process.filter_words:{width}}  holds {process.holds}" for process in proof.processes
+    ]
     lines += ["", *proof.lacks]
     if not proof.is_kept:
         return [*lines, f"{proof.n_wrong} ways are open that must be closed. This machine does not keep the seal."]
@@ -47,9 +49,10 @@ def _in_words(proof: Proof, server: str | None) -> list[str]:
 
 
 def _rows(attempts: list[Attempt]) -> list[str]:
-    width = max(len(one.way) for one in attempts)
+    width = max(len(attempt.way) for attempt in attempts)
     return [
-        f"  {_state(one):7} {one.way:{width}}  {f'needed: {one.needed}' if one.needed else one.said}" for one in attempts
+        f"  {_state(attempt):7} {attempt.way:{width}}  {f'needed: {attempt.needed}' if attempt.needed else attempt.said}"
+        for attempt in attempts
     ]  # fmt: skip
 
 

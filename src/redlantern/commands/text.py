@@ -23,7 +23,7 @@ def text(path: Path, folder: Path, *, passphrase_source: str | None) -> int:
     """Write every readable document to `folder`, for this login alone; each page is preceded by `<!-- page N -->`."""
     collection = open_collection(path, passphrase_source)
     try:
-        documents = [one for one in collection.documents() if one.n_pages]
+        documents = [document for document in collection.documents() if document.n_pages]
         if not collection.is_read_only:
             collection.journal.note("exported", f"text of {len(documents)} documents to {folder}")
         for document, place in zip(documents, inner_paths(documents), strict=True):
@@ -62,7 +62,7 @@ def inner_paths(documents: list[Document]) -> list[Path]:
     taken: set[str] = set()
     found = []
     for document in documents:
-        parts = [_part(one) for one in PurePosixPath(document.path).parts if one != "/"] or ["document"]
+        parts = [_part(part) for part in PurePosixPath(document.path).parts if part != "/"] or ["document"]
         for number in range(1, len(documents) + 2):
             numbered = f"{parts[-1]} ({number})" if number > 1 else parts[-1]
             place = Path(*parts[:-1], numbered + _ENDING)

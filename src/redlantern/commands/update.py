@@ -42,7 +42,7 @@ def _plan_in_words(plan: UpdatePlan, seconds: float) -> str:
     for key, words in _GROUPS:
         if form[key]:
             lines.append(f"{len(form[key])} {words}")
-            lines += [f"  {plain(one)}" for one in form[key]]
+            lines += [f"  {plain(entry)}" for entry in form[key]]
     lines.append(f"{plan.n_unchanged} unchanged")
     lines.append(
         f"An update would take about {duration(seconds)}." if plan.has_work else "An update would change nothing."

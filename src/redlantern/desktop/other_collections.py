@@ -49,7 +49,7 @@ class OtherCollections(QObject):
 
     def _on_asked(self, documents: list[Document]) -> None:
         self._workspace.show_documents(documents)
-        names = {one.beside for one in documents if one.beside}
+        names = {document.beside for document in documents if document.beside}
         asked = f"Asked together with {', '.join(sorted(names))}." if names else "Asked alone."
         self.told.emit(asked)
 

@@ -67,15 +67,19 @@ class UpdatePlan:
     @property
     def new(self) -> list[str]:
         """Files that were not known."""
-        copies = [one.full_path for one, _ in self.copies] + [one.source.full_path for one in self.copies_of_new]
-        fresh = [one.source.full_path for one in self.to_read if not one.is_change]
-        return sorted([one for one in fresh if one not in self.read_anew] + copies)
+        copies = [copy.full_path for copy, _ in self.copies] + [
+            planned.source.full_path for planned in self.copies_of_new
+        ]
+        fresh = [planned.source.full_path for planned in self.to_read if not planned.is_change]
+        return sorted([path for path in fresh if path not in self.read_anew] + copies)
 
     @property
     def changed(self) -> list[str]:
         """Files whose content is another than it was."""
         return [
-            one.source.full_path for one in self.to_read if one.is_change and one.source.full_path not in self.read_anew
+            planned.source.full_path
+            for planned in self.to_read
+            if planned.is_change and planned.source.full_path not in self.read_anew
         ]
 
     @property
@@ -91,7 +95,7 @@ class UpdatePlan:
     @property
     def n_bytes(self) -> int:
         """How much is to be read."""
-        return sum(one.source.size_bytes for one in self.to_read)
+        return sum(planned.source.size_bytes for planned in self.to_read)
 
     def as_json(self) -> dict[str, Any]:
         """Give the form documented in docs/commands.md."""
@@ -101,7 +105,7 @@ class UpdatePlan:
             "moved": [source.full_path for source, _ in self.moved],
             "gone": sorted(set(self.gone) - self.moved_from),
             "refused_before": self.refused_before,
-            "made_anew": sorted(self.read_anew) + [f"document {one}" for one, _ in self.to_remake],
+            "made_anew": sorted(self.read_anew) + [f"document {document_id}" for document_id, _ in self.to_remake],
             "not_there": self.not_there,
             "unchanged": self.n_unchanged,
         }
@@ -210,7 +214,7 @@ class _Comparison:
                 self._plan.to_remake.append((document_id, n_passages))
         read_anew = self._to_read_anew
         self._plan.to_remake = [
-            one for one in self._plan.to_remake if containers.get(one[0], one[0]) not in read_anew
+            outdated for outdated in self._plan.to_remake if containers.get(outdated[0], outdated[0]) not in read_anew
         ]  # fmt: skip
 
     def look_at(self, source: Source, *, is_again: bool) -> None:
@@ -265,7 +269,7 @@ def list_files(paths: Sequence[Path]) -> list[Path]:
     SourceMissingError
         If one of the paths is not there.
     """
-    return [path_of(one) for one in _scan([path.absolute() for path in paths])]
+    return [path_of(name) for name in _scan([path.absolute() for path in paths])]
 
 
 def check_there_are_files(paths: Sequence[Path]) -> None:

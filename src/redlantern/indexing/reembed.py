@@ -92,7 +92,11 @@ def _bring_along(file: CollectionFile, copy: CollectionFile, facts: dict[str, st
     """Bring into the copy what the collection came to hold while it was made, and take out what it lost."""
     with copy.writing() as connection:
         kept = {row[0] for row in file.rows("SELECT id FROM documents")}
-        gone = [(one,) for (one,) in connection.execute("SELECT id FROM documents").fetchall() if one not in kept]
+        gone = [
+            (document_id,)
+            for (document_id,) in connection.execute("SELECT id FROM documents").fetchall()
+            if document_id not in kept
+        ]
         connection.executemany("DELETE FROM documents WHERE id = ?", gone)
         for table in _MEANWHILE:
             rows = file.rows(f"SELECT * FROM {table}")
@@ -104,6 +108,6 @@ def _bring_along(file: CollectionFile, copy: CollectionFile, facts: dict[str, st
 
 def remove_copy(path: Path) -> None:
     """Remove what an exchange that was broken off has left."""
-    for one in exchange_copies(path):
+    for copy in exchange_copies(path):
         with contextlib.suppress(FileNotFoundError):
-            one.unlink()
+            copy.unlink()

@@ -202,7 +202,7 @@ class _Update:
 
     def _remake(self, to_remake: list[tuple[int, int]]) -> None:
         """Make passages and vectors anew from the pages that are kept; the files need not be there."""
-        documents = {one.document_id: one for one in self._collection.documents()} if to_remake else {}
+        documents = {document.document_id: document for document in self._collection.documents()} if to_remake else {}
         made_with = self._collection.made_with()
         began, n_passages = time.perf_counter(), 0
         for document_id, _ in to_remake:
@@ -234,7 +234,7 @@ class _Update:
         minutes = (time.perf_counter() - self._began) / 60
         n_pages = self.summary.pages
         pages = f"{n_pages} page{'s' * (n_pages > 1)}, {n_pages / minutes:.0f} a minute" if n_pages else ""
-        detail = " · ".join(one for one in (pages, what) if one)
+        detail = " · ".join(page for page in (pages, what) if page)
         self._report(Progress("Reading and indexing", self._done, self._total, "documents", detail))
 
     def _read_ahead(self, planned: list[Planned]) -> Iterator[tuple[Planned, "Future[ReadFile]"]]:
@@ -246,8 +246,8 @@ class _Update:
             try:
                 while waiting or ahead:
                     while waiting and len(ahead) <= self._workshop.readers.n_readers:
-                        one = waiting.popleft()
-                        ahead.append((one, threads.submit(self._read, one, stop)))
+                        next_file = waiting.popleft()
+                        ahead.append((next_file, threads.submit(self._read, next_file, stop)))
                     yield ahead.popleft()
             finally:
                 # Also when the disk is full or the caller gives up: no reader goes on for nobody.
@@ -278,7 +278,7 @@ class _Update:
             _check_unchanged(source)
             method = method_of(planned.splitting, self._workshop.method)
             prepared = self._preparation.prepare_whole(planned.sha256 or "", read, method)
-            waits = sum(len(one.passages) for one in with_parts(prepared)) >= _WORDS_FIRST
+            waits = sum(len(document.passages) for document in with_parts(prepared)) >= _WORDS_FIRST
             if not waits:
                 prepared = self._preparation.embedded_whole(prepared)
         except reading_errors.FileRefusedError as refusal:
@@ -294,14 +294,14 @@ class _Update:
         if waits:
             self._on_document()
             ids = [document_id, *self._collection.parts_of(document_id)]
-            for one_id, one in zip(ids, with_parts(prepared), strict=True):
-                self._collection.set_vectors(one_id, self._preparation.embedded(one))
+            for each_id, document in zip(ids, with_parts(prepared), strict=True):
+                self._collection.set_vectors(each_id, self._preparation.embedded(document))
         self.summary.changed += planned.is_change
-        for one in with_parts(prepared):
+        for document in with_parts(prepared):
             self.summary.read += 1
-            self.summary.pages += len(one.read.pages)
-            self.summary.passages += len(one.passages)
-            self.summary.tokens += sum(passage.n_tokens for passage in one.passages)
+            self.summary.pages += len(document.read.pages)
+            self.summary.passages += len(document.passages)
+            self.summary.tokens += sum(passage.n_tokens for passage in document.passages)
         self.summary.refused.extend(
             (f"{source.full_path}/{part.name}", part.refusal) for part in prepared.parts if part.refusal
         )

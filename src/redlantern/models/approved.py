@@ -38,7 +38,7 @@ class ModelNotApprovedError(RedlanternError):
 
 def hashes_of(*files: Path) -> dict[str, str]:
     """The SHA-256 of files, by their names."""
-    return {path_text(one.name): sha256_of(one) for one in files}
+    return {path_text(file.name): sha256_of(file) for file in files}
 
 
 def approve(place: Path, hashes: dict[str, str]) -> None:

@@ -74,7 +74,7 @@ def described(file: BinaryIO, otherwise: str) -> dict[str, Any]:
         "n_parameters": n_parameters,
         "quantisation": _QUANTISATIONS.get(fields.get("general.file_type", -1), ""),
         "n_context": int(fields.get(f"{make}.context_length", 0)),
-        "languages": [str(one) for one in fields.get("general.languages", [])],
+        "languages": [str(language) for language in fields.get("general.languages", [])],
         "licence": str(fields.get("general.license", "")),
         "has_template": bool(fields.get("tokenizer.chat_template")),
         # Keys and values of every token that is kept, of two bytes each.

@@ -46,7 +46,7 @@ def described(folder: Path) -> dict[str, Any]:
         if not (folder / name).is_file():
             return {"unfit": f"there is no {name} in the folder"}
     session = onnxruntime.InferenceSession((folder / WEIGHTS_FILE).read_bytes(), providers=["CPUExecutionProvider"])
-    unknown = {one.name for one in session.get_inputs()} - _KNOWN_INPUTS
+    unknown = {entry.name for entry in session.get_inputs()} - _KNOWN_INPUTS
     if unknown:
         return {"unfit": f"it wants an input that is not known here ({min(unknown)})"}
     axes = len(session.get_outputs()[0].shape or ())
@@ -60,8 +60,8 @@ def described(folder: Path) -> dict[str, Any]:
     embedder = OnnxEmbedder(folder, is_trial=True)
     if embedder.dimensions % 8:
         return {"unfit": f"its vectors have {embedder.dimensions} numbers; a multiple of 8 is needed"}
-    one, alike, other = (embedder.embed_question(text) for text in (*_ALIKE, _OTHER))
-    if float(one @ alike) < float(one @ other) + _LEAST_DIFFERENCE:
+    asked, alike, other = (embedder.embed_question(text) for text in (*_ALIKE, _OTHER))
+    if float(asked @ alike) < float(asked @ other) + _LEAST_DIFFERENCE:
         return {"unfit": "pooled by the mean, it does not tell a sentence on the same matter from one on another"}
     return {"dimensions": embedder.dimensions, "most_tokens": embedder.most_tokens}
 

@@ -109,12 +109,12 @@ class OnnxEmbedder:
         options.log_severity_level = 3
         self._threads = ThreadPoolExecutor(os.cpu_count() or 1, "embedding")
         self._session: Any = onnxruntime.InferenceSession(weights, options, providers=["CPUExecutionProvider"])
-        self._inputs = [one.name for one in self._session.get_inputs()]
+        self._inputs = [entry.name for entry in self._session.get_inputs()]
         self.dimensions = int(self._run([0]).shape[1])
 
     def count_tokens(self, texts: Sequence[str]) -> list[int]:
         """Count each text's tokens, without the special ones."""
-        return [len(one.ids) for one in self._tokenizer.encode_batch(list(texts), add_special_tokens=False)]
+        return [len(encoding.ids) for encoding in self._tokenizer.encode_batch(list(texts), add_special_tokens=False)]
 
     def splits_word(self, word: str) -> bool:
         """Whether the tokenizer knows the word only in pieces."""

@@ -31,10 +31,10 @@ def main() -> None:
     family = socket.AF_INET6 if ":" in host else socket.AF_INET
     outer: queue.SimpleQueue[socket.socket] = queue.SimpleQueue()
     for _ in range(N_CONNECTIONS):
-        one = socket.socket(family, socket.SOCK_STREAM)
+        outgoing = socket.socket(family, socket.SOCK_STREAM)
         # What leaves through this device comes back to this machine; the kernel will not route it anywhere else.
-        one.setsockopt(socket.SOL_SOCKET, socket.SO_BINDTODEVICE, _LOOPBACK_DEVICE)
-        outer.put(one)
+        outgoing.setsockopt(socket.SOL_SOCKET, socket.SO_BINDTODEVICE, _LOOPBACK_DEVICE)
+        outer.put(outgoing)
     inner = socket.socket(socket.AF_UNIX, socket.SOCK_STREAM)
     inner.bind(socket_path)
     inner.listen(N_CONNECTIONS)

@@ -23,12 +23,14 @@ class Proof:
     @property
     def is_kept(self) -> bool:
         """Whether nothing is open that must be closed, and every process has its filter."""
-        return not any(one.is_wrong for one in self.attempts) and all(one.is_filtered for one in self.processes)
+        return not any(attempt.is_wrong for attempt in self.attempts) and all(
+            process.is_filtered for process in self.processes
+        )
 
     @property
     def n_wrong(self) -> int:
         """How many ways are open that must be closed."""
-        return sum(one.is_wrong for one in self.attempts)
+        return sum(attempt.is_wrong for attempt in self.attempts)
 
 
 def prove() -> Proof:

@@ -134,7 +134,7 @@ def page_of(head: dict[str, Any], body: bytes, page_number: int) -> Page:
     KeyError, TypeError, ValueError, struct.error, zlib.error
         If anything in it is not as it must be.
     """
-    n_text, n_blocks, n_runs = (_number(one, len(body)) for one in head["parts"])
+    n_text, n_blocks, n_runs = (_number(part, len(body)) for part in head["parts"])
     if n_text + n_blocks + n_runs != len(body) or _number(head["page_number"], MOST_PAGES) != page_number:
         raise ValueError("the parts of a page do not fit")
     text = body[:n_text].decode()
@@ -209,7 +209,7 @@ def _part_name(name: Any) -> str:
 def _sentences(found: Any) -> tuple[str, ...]:
     if not isinstance(found, list) or len(found) > _MOST_SENTENCES:
         raise ValueError("too many sentences")
-    return tuple(_line(one, _MOST_SENTENCE_CHARS) for one in found)
+    return tuple(_line(piece, _MOST_SENTENCE_CHARS) for piece in found)
 
 
 def _line(words: Any, most_chars: int) -> str:
@@ -217,7 +217,7 @@ def _line(words: Any, most_chars: int) -> str:
     if not isinstance(words, str):
         raise TypeError("no words")
     kept = words[:most_chars].translate(_BLANKS)
-    return "".join(one if unicodedata.category(one) not in ("Cc", "Cs") else "\ufffd" for one in kept)
+    return "".join(letter if unicodedata.category(letter) not in ("Cc", "Cs") else "\ufffd" for letter in kept)
 
 
 _BLANKS = str.maketrans("\t\n\r", "   ")

@@ -82,7 +82,7 @@ def build_pages(printed: list[PrintedPage], outline: Outline | None = None) -> t
 
 def outline_key(title: str) -> str:
     """A title as it is compared: letters and digits alone."""
-    return "".join(one for one in title.casefold() if one.isalnum())
+    return "".join(letter for letter in title.casefold() if letter.isalnum())
 
 
 def _repeated_edges(pages: list[PrintedPage]) -> set[str]:

@@ -56,7 +56,9 @@ class PackedRuns(Sequence[Run]):
         is_on_page = bool(((starts >= 0) & (starts < ends) & (ends <= n_chars)).all())
         if not is_on_page or int((ends - starts + 1).sum()) != len(places):
             raise ValueError("a run outside its page")
-        far = max((int(np.abs(one.astype(np.int64)).max()) for one in (places, heads[:, 2:]) if one.size), default=0)
+        far = max(
+            (int(np.abs(place.astype(np.int64)).max()) for place in (places, heads[:, 2:]) if place.size), default=0
+        )
         if far > most_tenths:
             raise ValueError("a place outside of any page")
 
@@ -111,7 +113,7 @@ def unpack_runs(packed: bytes, *, most_bytes: int | None = None) -> "PackedRuns 
 
 def pack_blocks(blocks: tuple[Block, ...]) -> bytes:
     """Pack blocks exactly."""
-    rows = np.array([(_KINDS.index(one.kind), one.start, one.end, one.level) for one in blocks], "<i4")
+    rows = np.array([(_KINDS.index(block.kind), block.start, block.end, block.level) for block in blocks], "<i4")
     return zlib.compress(rows.tobytes(), 6)
 
 

@@ -34,7 +34,7 @@ def language_of(pages: Sequence[Page]) -> str:
 
 def language_of_text(text: str) -> str:
     """Give the code of a text's language; empty if it has too few letters."""
-    words = [word for word in text.split() if any(unicodedata.category(one).startswith("L") for one in word)]
+    words = [word for word in text.split() if any(unicodedata.category(letter).startswith("L") for letter in word)]
     if sum(map(len, words)) < _ENOUGH_LETTERS:
         return ""
     code, _ = _identifier().classify(" ".join(words))

@@ -116,7 +116,7 @@ def _rows(words: list[Word]) -> list[list[Word]]:
     """Cluster words whose heights overlap by more than half into rows, top to bottom."""
     rows: list[list[Word]] = []
     bounds: list[tuple[float, float]] = []
-    for word in sorted(words, key=lambda one: ((one.top + one.bottom) / 2, one.left)):
+    for word in sorted(words, key=lambda word: ((word.top + word.bottom) / 2, word.left)):
         middle = (word.top + word.bottom) / 2
         # Only the last few rows can still take a word: they come in order of their middles.
         for index in range(len(rows) - 1, max(-1, len(rows) - 4), -1):
@@ -129,7 +129,7 @@ def _rows(words: list[Word]) -> list[list[Word]]:
             rows.append([word])
             bounds.append((word.top, word.bottom))
     for row in rows:
-        row.sort(key=lambda one: one.left)
+        row.sort(key=lambda word: word.left)
     order = sorted(range(len(rows)), key=lambda index: bounds[index][0])
     return [rows[index] for index in order]
 

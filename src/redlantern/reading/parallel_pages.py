@@ -46,8 +46,8 @@ def in_two_processes(work: Work[Found], n_pages: int, on_page: OnPage) -> list[F
     other = _Other(work, range(n_mine, n_pages))
     found: list[Found] = []
     try:
-        for one in work(range(n_mine)):
-            found.append(one)
+        for page in work(range(n_mine)):
+            found.append(page)
             on_page(len(found) + other.n_done, n_pages)
         while other.is_busy():
             on_page(n_mine + other.n_done, n_pages)

@@ -63,7 +63,7 @@ def part_of(material: Material, name: str) -> Material:
             raise errors.unreadable("the file was changed")
         material = Material(f"message {number}.eml", data=messages[int(number) - 1])
     for step in steps:
-        inner = {one.name: one for one in mail.attachments_of(material.read())}
+        inner = {attachment.name: attachment for attachment in mail.attachments_of(material.read())}
         if step not in inner:
             raise errors.unreadable("the file was changed")
         material = inner[step]

@@ -121,7 +121,7 @@ def recognise(grey: Grey, points_per_px: float, languages: Sequence[str] = ()) -
         confidence = float(row["conf"]) / 100
         text = row["text"].strip()
         # A speck comes out as a stroke, or as a sign of which nothing is sure.
-        is_word = any(one.isalnum() for one in text)
+        is_word = any(letter.isalnum() for letter in text)
         least = _LEAST_WORD_CONFIDENCE if is_word else _LEAST_SIGN_CONFIDENCE
         if not text.strip(_SPECKS) or confidence < least:
             continue
@@ -183,7 +183,7 @@ def _words_of(text: str, run: Run) -> Iterator[Run]:
 
 def _data_for(languages: Sequence[str]) -> str:
     there = installed_languages()
-    wanted = [_LANGUAGE_DATA[one] for one in languages if _LANGUAGE_DATA.get(one) in there]
+    wanted = [_LANGUAGE_DATA[language] for language in languages if _LANGUAGE_DATA.get(language) in there]
     if not wanted:
         wanted = ["eng"] if "eng" in there else sorted(there - {"osd"})[:1]
     return "+".join(wanted)

@@ -58,7 +58,7 @@ def set_pages(pieces: Iterable[Piece]) -> tuple[Page, ...]:
     pages: list[Page] = []
     current: list[Piece] = []
     n_chars = 0
-    for piece in (part for one in pieces if one.text for part in _cut(one)):
+    for piece in (part for whole in pieces if whole.text for part in _cut(whole)):
         is_full = n_chars + len(piece.text) > FULL_PAGE_CHARS
         is_section = piece.kind == "heading" and n_chars > FULL_PAGE_CHARS * 2 // 3
         if current and (piece.breaks_page or is_full or is_section):
@@ -67,7 +67,7 @@ def set_pages(pieces: Iterable[Piece]) -> tuple[Page, ...]:
             )
             carried = [current.pop()] if is_carried else []
             pages.append(_page(len(pages) + 1, current))
-            current, n_chars = carried, sum(len(one.text) for one in carried)
+            current, n_chars = carried, sum(len(piece.text) for piece in carried)
         current.append(piece)
         n_chars += len(piece.text)
     if current:

@@ -29,7 +29,7 @@ class Table:
 
 def is_header(row: str) -> bool:
     """Whether a table's first row, as it stands in the page's text, names the columns: it has hardly any digits."""
-    return sum(one.isdigit() for one in row) <= _MOST_DIGITS_IN_HEADER * len(row)
+    return sum(cell.isdigit() for cell in row) <= _MOST_DIGITS_IN_HEADER * len(row)
 
 
 def table_of(page: Page, block: Block, language: str = "") -> Table:

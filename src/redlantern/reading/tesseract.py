@@ -46,7 +46,7 @@ def is_installed() -> bool:
 def installed_data() -> frozenset[str]:
     """The names of all language data."""
     place = _data_place()
-    return frozenset(one.stem for one in place.glob("*.traineddata")) if place is not None else frozenset()
+    return frozenset(path.stem for path in place.glob("*.traineddata")) if place is not None else frozenset()
 
 
 def words_of(grey: npt.NDArray[np.uint8], data: str, dpi: int) -> bytes:
@@ -100,8 +100,8 @@ _LIBRARY_PLACES = (
 
 def _data_place() -> Path | None:
     named = os.environ.get("TESSDATA_PREFIX")
-    places = [Path(one) for one in ([named] if named else []) + list(_DATA_PLACES)]
-    return next((one for one in places if one.is_dir()), None)
+    places = [Path(place) for place in ([named] if named else []) + list(_DATA_PLACES)]
+    return next((place for place in places if place.is_dir()), None)
 
 
 def _library() -> ctypes.CDLL:

@@ -29,7 +29,7 @@ def turns_of(characters: list[str], boxes: Boxes) -> int:
     """
     if len(characters) < 2:
         return 0
-    is_letter = np.array([bool(one) for one in characters])
+    is_letter = np.array([bool(character) for character in characters])
     middles = (boxes[:, :2] + boxes[:, 2:]) / 2
     steps = np.diff(middles, axis=0)[is_letter[1:] & is_letter[:-1]]
     across, down = steps[:, 0], steps[:, 1]

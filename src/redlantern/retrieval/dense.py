@@ -46,7 +46,7 @@ class MeaningIndex:
         """
         self._starts = np.cumsum([0, *(len(vectors) for vectors in parts)])
         self.n_rows = int(self._starts[-1])
-        known = {id(one.vectors): one.signs for one in before._parts} if before is not None else {}
+        known = {id(part.vectors): part.signs for part in before._parts} if before is not None else {}
         has_signs = self.n_rows > EXACT_UP_TO
 
         def prepared(vectors: npt.NDArray[np.int8]) -> _Part:

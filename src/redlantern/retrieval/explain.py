@@ -90,13 +90,13 @@ class Standing:
         return " ".join(said)
 
 
-def why(one: Reranked, question: ParsedQuestion, languages: Sequence[str] = ()) -> Why:
+def why(reranked: Reranked, question: ParsedQuestion, languages: Sequence[str] = ()) -> Why:
     """Explain a passage that was found for a question (misspelt words mended)."""
-    found, missing = _words_in(question, one.passage, languages)
-    hit = one.hit
+    found, missing = _words_in(question, reranked.passage, languages)
+    hit = reranked.hit
     return Why(
-        found, missing, hit.share, hit.meaning, hit.best_line, one.echo, one.closeness, one.before, one.repeats,
-        one.is_contents, len(one.joined), one.after,
+        found, missing, hit.share, hit.meaning, hit.best_line, reranked.echo, reranked.closeness, reranked.before, reranked.repeats,
+        reranked.is_contents, len(reranked.joined), reranked.after,
     )  # fmt: skip
 
 
@@ -112,7 +112,7 @@ def standing(
     passages : sequence of StoredPassage
         Those of the page.
     """
-    known = {one.passage_id for one in passages}
+    known = {passage.passage_id for passage in passages}
     rows = {passage_id: row for passage_id, row in index.passages_of(page).items() if passage_id in known}
     if not rows:
         return None
@@ -121,8 +121,8 @@ def standing(
     share = words / index.best_possible(question)
     meaning = np.where(in_scope, index.meaning_scores(embedder.embed_question(question.text)), -1)
     both = meaning + word_weight * share
-    best_id, best = max(rows.items(), key=lambda one: (float(both[one[1]]), -one[0]))
-    [passage] = [one for one in passages if one.passage_id == best_id]
+    best_id, best = max(rows.items(), key=lambda row: (float(both[row[1]]), -row[0]))
+    [passage] = [passage for passage in passages if passage.passage_id == best_id]
     found, missing = _words_in(question, passage, index.words.languages)
     here = Why(found, missing, float(share[best]), float(meaning[best]), float(meaning[best]), None, 0.0, 0)
     return Standing(
@@ -141,13 +141,13 @@ def _words_in(
 ) -> tuple[tuple[tuple[str, tuple[str, ...]], ...], tuple[str, ...]]:
     forms: dict[str, list[str]] = {}
     for token in tokens(f"{passage.headings.printed}\n{passage.text}"):
-        for one in every_stem(token, languages):
-            here = forms.setdefault(one, [])
+        for term in every_stem(token, languages):
+            here = forms.setdefault(term, [])
             if token not in here:
                 here.append(token)
     found, missing = [], []
     for word in question.content_words:
-        here = [form for one in every_stem(word, languages) for form in forms.get(one, [])]
+        here = [form for stemmed in every_stem(word, languages) for form in forms.get(stemmed, [])]
         if here:
             found.append((word, tuple(dict.fromkeys(here))))
         else:

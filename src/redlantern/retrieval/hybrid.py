@@ -41,7 +41,7 @@ class Spot:
 
 def is_held(passage: StoredPassage, spots: Ids[Spot]) -> bool:
     """Whether a passage begins in any of these."""
-    return any(one.holds(passage) for one in spots)
+    return any(spot.holds(passage) for spot in spots)
 
 
 @dataclass(frozen=True)
@@ -74,11 +74,11 @@ def find(
     n_searched = max(SEARCHED_PASSAGES, method.passages_kept) + 3 * len(put_aside)
     wanted = [
         passage_id
-        for page in {(one.document_id, one.page_number) for one in pinned}
+        for page in {(spot.document_id, spot.page_number) for spot in pinned}
         for passage_id in index.passages_of(page)
     ]
     found = index.search(question, vector, scope, n_searched, word_weight=method.word_weight, always=wanted)
-    passages = {one.passage_id: one for one in collection.passages([hit.passage_id for hit in found.hits])}
+    passages = {passage.passage_id: passage for passage in collection.passages([hit.passage_id for hit in found.hits])}
     # A passage that an update took away a moment ago is left out.
     hits = [
         hit
@@ -90,7 +90,7 @@ def find(
     words = question_words(question, embedder, index.words.rarity)
     ranked = rerank(words, hits, [passages[hit.passage_id] for hit in hits], embedder, method.reranked)
     if pinned:
-        ranked.sort(key=lambda one: not is_held(one.passage, pinned))
+        ranked.sort(key=lambda reranked: not is_held(reranked.passage, pinned))
     ranked = join_neighbours(ranked)
     return Finding(words, ranked, found.page_strengths)
 
@@ -125,7 +125,9 @@ def rank_each_way(
 ) -> Rankings:
     """Rank passages by words alone, by meaning alone, by both, and reranked: at most n_each by each."""
     found = find(index, collection, embedder, question, scope, method)
-    members = sorted((member for one in found.ranked for member in one.members), key=lambda one: one.before)
+    members = sorted(
+        (member for reranked in found.ranked for member in reranked.members), key=lambda member: member.before
+    )
     in_scope = index.in_scope(scope)
     words = np.where(in_scope, index.word_scores(question) / index.best_possible(question), 0)
     meaning = np.where(in_scope, index.meaning_scores(embedder.embed_question(question.text)), 0)
@@ -135,7 +137,7 @@ def rank_each_way(
         for name, scores in (("words", words), ("meaning", meaning))
     }
     wanted = {int(ids[row]) for chosen in rows.values() for row in chosen}
-    passages = {one.passage_id: one for one in collection.passages(list(wanted))}
+    passages = {passage.passage_id: passage for passage in collection.passages(list(wanted))}
 
     def placed(scored: Iterable[tuple[int, float]]) -> list[Placed]:
         there = [(passages[key], score) for key, score in scored if key in passages]
@@ -144,6 +146,6 @@ def rank_each_way(
     return Rankings(
         placed((int(ids[row]), float(words[row])) for row in rows["words"]),
         placed((int(ids[row]), float(meaning[row])) for row in rows["meaning"]),
-        [Placed(one.before, one.passage, one.hit.fused) for one in members[:n_each]],
-        [Placed(one.hit.rank, one.passage, one.score) for one in found.ranked[:n_each]],
+        [Placed(member.before, member.passage, member.hit.fused) for member in members[:n_each]],
+        [Placed(reranked.hit.rank, reranked.passage, reranked.score) for reranked in found.ranked[:n_each]],
     )

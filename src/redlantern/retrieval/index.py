@@ -93,19 +93,21 @@ class Index:
         An index from before lends what it has and is still good.
         """
         self._collection, self._dimensions, self._embedding = collection, dimensions, embedding
-        self.documents = _Documents((one.document_id, one) for one in collection.documents() if not one.is_refused)
+        self.documents = _Documents(
+            (document.document_id, document) for document in collection.documents() if not document.is_refused
+        )
         parts = collection.segments.all(dimensions, embedding)
         parts += _together(collection, dimensions, embedding)
         segments = [segment for segment, _ in parts]
-        self._passage_ids = Column([one.passage_ids for one in segments])
-        self._page_numbers = Column([one.page_numbers for one in segments])
-        self._document_ids = Column([one.document_ids for one in segments])
-        self._n_lines = Column([one.n_lines for one in segments])
+        self._passage_ids = Column([segment.passage_ids for segment in segments])
+        self._page_numbers = Column([segment.page_numbers for segment in segments])
+        self._document_ids = Column([segment.document_ids for segment in segments])
+        self._n_lines = Column([segment.n_lines for segment in segments])
         self._is_alive = np.concatenate([np.zeros(0, bool), *(is_alive for _, is_alive in parts)])
         # Documents lie whole in one part, their passages one after another.
-        self._places = DocumentRows([(one.document_ids, is_alive) for one, is_alive in parts])
+        self._places = DocumentRows([(part.document_ids, is_alive) for part, is_alive in parts])
         self._meaning: MeaningIndex = MeaningIndex(
-            [one.vectors for one in segments], before._meaning if before is not None else None
+            [segment.vectors for segment in segments], before._meaning if before is not None else None
         )
         self._lines: dict[int, PackedLines] = {}
         self.n_passages = int(self._is_alive.sum())
@@ -221,7 +223,7 @@ class Index:
 
     def scope_of(self, pattern: str) -> set[int]:
         """Give the documents whose path, file name or call-mark fits a pattern (`letters/*`, `*.pdf`, `SUR`)."""
-        return {one.document_id for one in self.documents.values() if one.fits(pattern)}
+        return {document.document_id for document in self.documents.values() if document.fits(pattern)}
 
     def _in(self, scope: Ids[int]) -> npt.NDArray[np.bool_]:
         """Which rows belong to these documents."""
@@ -265,7 +267,10 @@ class Index:
         chosen = np.union1d(chosen, np.searchsorted(rows, np.union1d(always, best_few)))
         by_row = self._compare_lines(rows[chosen], question_vector)
         best_line = np.full(len(rows), -1, np.float32)
-        best_line[chosen] = [one.max() if len(one) else -1.0 for one in map(by_row.__getitem__, rows[chosen].tolist())]
+        best_line[chosen] = [
+            scores_of_lines.max() if len(scores_of_lines) else -1.0
+            for scores_of_lines in map(by_row.__getitem__, rows[chosen].tolist())
+        ]
         return _Scored(rows, words[rows], meaning, best_line, by_row)
 
     def _rows_with(self, passage_ids: Ids[int], in_scope: npt.NDArray[np.bool_]) -> Rows:
@@ -280,11 +285,11 @@ class Index:
             return {}
         lines = self._lines_of(rows)
         packed = [lines[row] for row in rows.tolist()]
-        lengths = [len(one) for one in packed]
+        lengths = [len(lines_of_row) for lines_of_row in packed]
         # Those kept before file version 3 are as wide as a vector, those since half as wide.
         scores = [np.zeros(0, np.float32)] * len(packed)
-        for width in {one.shape[1] for one in packed}:
-            chosen = [at for at, one in enumerate(packed) if one.shape[1] == width]
+        for width in {lines_of_row.shape[1] for lines_of_row in packed}:
+            chosen = [at for at, lines_of_row in enumerate(packed) if lines_of_row.shape[1] == width]
             together = restore_lines(np.concatenate([packed[at] for at in chosen]), self._dimensions) @ question_vector
             for at, mine in zip(
                 chosen, np.split(together, np.cumsum([lengths[at] for at in chosen])[:-1]), strict=True
@@ -343,8 +348,10 @@ def _together(
     collection: "Collection | Joint", dimensions: int, embedding: str
 ) -> list[tuple[Segment, npt.NDArray[np.bool_]]]:
     """The documents in no segment as one part."""
-    found = [collection.loose_segment(one, dimensions, embedding) for one, _ in collection.segments.loose()]
-    whole = [one for one in found if one is not None]
+    found = [
+        collection.loose_segment(document_id, dimensions, embedding) for document_id, _ in collection.segments.loose()
+    ]
+    whole = [segment for segment in found if segment is not None]
     if not whole:
         return []
     part = merge(whole, dimensions)

@@ -46,7 +46,7 @@ def pack_words(passages: Sequence[tuple[Headings, str]], language: str = "") -> 
     for headings, text in passages:
         forms.update(tokens(f"{headings.printed}\n{text}"))
     known = definitions(text for _, text in passages)
-    return pack_counts(count_words([_weighted(*one, language, known) for one in passages], dict(forms)))
+    return pack_counts(count_words([_weighted(*passage, language, known) for passage in passages], dict(forms)))
 
 
 def _weighted(headings: Headings, text: str, language: str, known: Mapping[str, str]) -> Counter[str]:

@@ -29,7 +29,7 @@ class Place:
 
 def phrases_in(text: str) -> list[str]:
     """The phrases of a text that is nothing but phrases in quotation marks; none if there is anything else."""
-    phrases = [one for one in _QUOTED.findall(text) if any(letter.isalnum() for letter in one)]
+    phrases = [groups for groups in _QUOTED.findall(text) if any(letter.isalnum() for letter in groups)]
     return phrases if phrases and not re.sub(r"[\s,;]", "", _QUOTED.sub("", text)) else []
 
 
@@ -57,14 +57,18 @@ def look_for(
         spans = [[match.span() for match in pattern.finditer(page.text)] for pattern in patterns] if page else [[]]
         if all(spans):
             lines = _lines(index, collection, (document_id, page_number))
-            found += [Place(document_id, page_number, *span, _line_of(span, lines)) for one in spans for span in one]
-    return sorted(found, key=lambda one: (order.get(one.document_id, 0), one.page_number, one.start, one.end))
+            found += [
+                Place(document_id, page_number, *span, _line_of(span, lines))
+                for spans_of_phrase in spans
+                for span in spans_of_phrase
+            ]
+    return sorted(found, key=lambda place: (order.get(place.document_id, 0), place.page_number, place.start, place.end))
 
 
 def _lines(index: Index, collection: Collection | Joint, page: tuple[int, int]) -> list[tuple[int, int]]:
     """The sentences, list items and rows of a page, in order."""
     passages = collection.passages(list(index.passages_of(page)))
-    return sorted({line for one in passages for line in one.lines})
+    return sorted({line for passage in passages for line in passage.lines})
 
 
 def _line_of(span: tuple[int, int], lines: Sequence[tuple[int, int]]) -> tuple[int, int]:

@@ -87,7 +87,7 @@ class Reranked:
     @property
     def span(self) -> tuple[int, int]:
         """Where it stands on its page together with those joined to it."""
-        return min(one.passage.start for one in self.members), max(one.passage.end for one in self.members)
+        return min(member.passage.start for member in self.members), max(member.passage.end for member in self.members)
 
 
 def question_words(question: ParsedQuestion, embedder: Embedder, rarity: Callable[[str], float]) -> QuestionWords:
@@ -133,9 +133,9 @@ def rerank(
     list of Reranked
         Each passage once, best first.
     """
-    stemmed = [stems(f"{one.headings.innermost}\n{one.text}") for one in passages]
-    closeness = [_closeness(words, one) for one in stemmed]
-    compared = [index for index, one in enumerate(passages) if not is_contents(one)][:n_compared]
+    stemmed = [stems(f"{passage.headings.innermost}\n{passage.text}") for passage in passages]
+    closeness = [_closeness(words, terms) for terms in stemmed]
+    compared = [index for index, passage in enumerate(passages) if not is_contents(passage)][:n_compared]
     echoes = dict(
         zip(
             compared,
@@ -149,34 +149,36 @@ def rerank(
         score = hit.fused + _CLOSENESS_WEIGHT * closeness[index] * bool(n_compared)
         score += 2 * _ECHO_WEIGHT * echo if echo is not None else 0.0
         found.append(Reranked(hit, passage, score, index + 1, 0, echo, closeness[index], is_contents(passage)))
-    found.sort(key=lambda one: (one.is_contents, one.echo is None, -one.score, one.passage.passage_id))
+    found.sort(
+        key=lambda reranked: (reranked.is_contents, reranked.echo is None, -reranked.score, reranked.passage.passage_id)
+    )
     return _repetitions_last(
-        found, {one.passage_id: set(words_of) for one, words_of in zip(passages, stemmed, strict=True)}
+        found, {passage.passage_id: set(words_of) for passage, words_of in zip(passages, stemmed, strict=True)}
     )
 
 
 def join_neighbours(found: Sequence[Reranked]) -> list[Reranked]:
     """Join passages that adjoin a better one on the same page to it, so that they fill one place together."""
     kept: list[Reranked] = []
-    for one in found:
-        at = next((at for at, better in enumerate(kept) if _adjoin(better, one)), None)
+    for reranked in found:
+        at = next((at for at, better in enumerate(kept) if _adjoin(better, reranked)), None)
         if at is None:
-            kept.append(one)
+            kept.append(reranked)
         else:
-            kept[at] = replace(kept[at], joined=(*kept[at].joined, one))
-    places = {member.after: rank for rank, one in enumerate(kept, start=1) for member in one.members}
+            kept[at] = replace(kept[at], joined=(*kept[at].joined, reranked))
+    places = {member.after: rank for rank, passage_kept in enumerate(kept, start=1) for member in passage_kept.members}
     return [
-        replace(one, repeats=places.get(one.repeats, 0), hit=replace(one.hit, rank=rank))
-        for rank, one in enumerate(kept, start=1)
+        replace(passage_kept, repeats=places.get(passage_kept.repeats, 0), hit=replace(passage_kept.hit, rank=rank))
+        for rank, passage_kept in enumerate(kept, start=1)
     ]
 
 
-def _adjoin(one: Reranked, other: Reranked) -> bool:
-    here, there = one.passage, other.passage
+def _adjoin(reranked: Reranked, other: Reranked) -> bool:
+    here, there = reranked.passage, other.passage
     if (here.document_id, here.page_number) != (there.document_id, there.page_number) or other.repeats:
         return False
-    start, end = one.span
-    return len(one.members) < _MOST_JOINED and there.start <= end + _GAP_CHARS and start <= there.end + _GAP_CHARS
+    start, end = reranked.span
+    return len(reranked.members) < _MOST_JOINED and there.start <= end + _GAP_CHARS and start <= there.end + _GAP_CHARS
 
 
 _MOST_JOINED = 3
@@ -187,7 +189,7 @@ _GAP_CHARS = 2
 def is_contents(passage: StoredPassage) -> bool:
     """Whether a passage is a list of contents: half of its lines or more lead with dots to a page number."""
     lines = [passage.line_text(index) for index in range(len(passage.lines))]
-    return sum(_LEADER.search(one) is not None for one in lines) * 2 >= max(len(lines), 1)
+    return sum(_LEADER.search(line) is not None for line in lines) * 2 >= max(len(lines), 1)
 
 
 def _echoes(
@@ -265,8 +267,8 @@ def _repetitions_last(found: Sequence[Reranked], words: dict[int, set[str]]) -> 
     """Move passages that say little else than a better one behind all others, so that five copies fill one place."""
     kept: list[Reranked] = []
     repeated: list[Reranked] = []
-    for one in found:
-        mine = words[one.passage.passage_id]
+    for reranked in found:
+        mine = words[reranked.passage.passage_id]
         rank = next(
             (
                 rank
@@ -276,11 +278,12 @@ def _repetitions_last(found: Sequence[Reranked], words: dict[int, set[str]]) -> 
             0,
         )
         if rank:
-            repeated.append(replace(one, repeats=rank))
+            repeated.append(replace(reranked, repeats=rank))
         else:
-            kept.append(one)
+            kept.append(reranked)
     return [
-        replace(one, after=rank, hit=replace(one.hit, rank=rank)) for rank, one in enumerate(kept + repeated, start=1)
+        replace(passage_kept, after=rank, hit=replace(passage_kept.hit, rank=rank))
+        for rank, passage_kept in enumerate(kept + repeated, start=1)
     ]
 
 

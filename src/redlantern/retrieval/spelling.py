@@ -91,7 +91,7 @@ def replaced_words(question: str, mended: Mapping[str, str]) -> str:
 def _is_known(word: str, words: KnownWords) -> bool:
     # "belows" has the stem of "below", but a small word has no other forms.
     return (
-        any(one not in STOP_WORDS and words.holds(one) for one in every_stem(word, words.languages))
+        any(term not in STOP_WORDS and words.holds(term) for term in every_stem(word, words.languages))
         or word in words.forms
     )
 
@@ -107,7 +107,9 @@ def _nearest(word: str, known: list[str], forms: Counter[str]) -> str:
     if not allowed:
         return ""
     # A misspelling seldom changes the first letter; then the nearest, then the most frequent form.
-    return min(allowed, key=lambda one: (one[0][0] != word[0], one[1], -forms[one[0]], one[0]))[0]
+    return min(
+        allowed, key=lambda candidate: (candidate[0][0] != word[0], candidate[1], -forms[candidate[0]], candidate[0])
+    )[0]
 
 
 def _is_opposite(one: str, other: str) -> bool:

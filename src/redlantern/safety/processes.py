@@ -46,7 +46,7 @@ def household() -> list[ProcessState]:
     found = [_state_of(own, "this program", "collection, indexes, embedding model, what is on screen", seal.LOCAL_ONLY)]
     for pid in sorted(_descendants(own)):
         words = _command_line(pid)
-        named = next((one for one in _ROLES if one[0] in words), None)
+        named = next((role for role in _ROLES if role[0] in words), None)
         if named is not None:
             found.append(_state_of(pid, *named[1:]))
         elif words:
@@ -95,7 +95,7 @@ def _command_line(pid: int) -> str:
 def _network_sockets(pid: int) -> int | None:
     """Count the sockets of a process that are in the kernel's tables of network sockets."""
     try:
-        links = [str(one.readlink()) for one in Path(f"/proc/{pid}/fd").iterdir()]
+        links = [str(path.readlink()) for path in Path(f"/proc/{pid}/fd").iterdir()]
     except OSError:
         return None
     held = {link[8:-1] for link in links if link.startswith("socket:[")}

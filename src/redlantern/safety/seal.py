@@ -201,7 +201,7 @@ def code_places() -> tuple[Path, ...]:
     own = {Path(sysconfig.get_path(name)) for name in ("stdlib", "platstdlib", "purelib", "platlib")}
     # What the login has set for libraries and for Tesseract's data is as much a place of programs.
     named = [os.environ.get(name, "") for name in ("LD_LIBRARY_PATH", "TESSDATA_PREFIX")]
-    own |= {Path(one) for one in (*sys.path, *":".join(named).split(":")) if one and Path(one).is_absolute()}
+    own |= {Path(part) for part in (*sys.path, *":".join(named).split(":")) if part and Path(part).is_absolute()}
     return (*sorted(own), *_SYSTEM_PLACES)
 
 

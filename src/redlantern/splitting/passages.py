@@ -149,7 +149,7 @@ class _Splitter:
         return self._columns if line.start != page.blocks[line.block].start else ()
 
     def _enter(self, level: int, heading: str) -> None:
-        self._headings = [one for one in self._headings if one[0] < level] + [(level, heading)]
+        self._headings = [heading for heading in self._headings if heading[0] < level] + [(level, heading)]
 
     def _heading(self) -> tuple[Headings, int]:
         """The headings, without innermost ones that are too long to be embedded, and the tokens of what is embedded."""
@@ -184,7 +184,7 @@ class _Splitter:
         return pieces
 
     def _add(self, page: Page, current: list[_Unit], unit: _Unit) -> list[_Unit]:
-        if current and sum(one.n_tokens for one in current) + unit.n_tokens > self._room():
+        if current and sum(unit.n_tokens for unit in current) + unit.n_tokens > self._room():
             self._close(page, current)
             current = self._tail(current, unit)
         return [*current, unit]
@@ -218,5 +218,5 @@ def _halves(text: str, start: int, end: int) -> list[tuple[int, int]]:
     cuts = [cut for cut in (before, after) if cut > start]
     if not cuts:
         return [(start, middle), (middle, end)]
-    cut = min(cuts, key=lambda one: abs(one - middle))
+    cut = min(cuts, key=lambda cut: abs(cut - middle))
     return [(start, cut), (cut + 1, end)]

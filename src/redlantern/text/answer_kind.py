@@ -201,8 +201,8 @@ def signs_of(kind: Kind, question: str) -> re.Pattern[str] | None:
     """
     if kind != "definition":
         return _SIGNS.get(kind)
-    found = next(one for one in (re.search(rule, question, re.IGNORECASE) for rule in _DEFINED) if one)
-    words = next(one for one in found.groups() if one).strip()
+    found = next(match for match in (re.search(rule, question, re.IGNORECASE) for rule in _DEFINED) if match)
+    words = next(group for group in found.groups() if group).strip()
     term = rf"{re.escape(words)}(?:e?s)?".replace(r"\ ", r"[\s-]+")
     return re.compile(
         rf"(?:^|[.;:(“\"]\s?|\b(?:an?|the)\s+){term}(?:\s\([^)]*\))?,?\s"

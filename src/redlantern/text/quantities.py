@@ -144,7 +144,7 @@ def units_in(text: str) -> list[str]:
 
 def values(found: Sequence[Quantity]) -> set[str]:
     """What quantities say, without their units."""
-    return {one.value for one in found}
+    return {quantity.value for quantity in found}
 
 
 def _number(value: str, text: str, start: int, rest: str) -> Quantity:

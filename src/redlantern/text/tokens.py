@@ -31,4 +31,4 @@ def compounds(text: str) -> list[str]:
 
 def as_typed(word: str, question: str) -> str:
     """A word of `content_words` with the capitals it has in the question."""
-    return next((one for one in _WORD_TYPED.findall(question) if one.casefold() == word), word)
+    return next((typed for typed in _WORD_TYPED.findall(question) if typed.casefold() == word), word)

@@ -7,7 +7,7 @@ from redlantern.answering.checking.phrasing import base_form, content
 from redlantern.text.quantities import is_unit, quantities, values
 from redlantern.text.tokens import tokens
 
-SHORTENED = "".join(rf"(?<!\b{one})" for one in "Mr Mrs Ms Dr Prof St No Nr Ltd Inc ca approx [A-Z]".split())
+SHORTENED = "".join(rf"(?<!\b{part})" for part in "Mr Mrs Ms Dr Prof St No Nr Ltd Inc ca approx [A-Z]".split())
 _CLAUSE_END = re.compile(
     rf"[;:!?]\s+|{SHORTENED}\.\s+|,\s+(?:and|but|while|whereas|or)\s+|\s+(?:but|while|whereas|and)\s+|,\s+(?!(?:\d{{4}}|unless|except|provided|if|subject)\b)"
 )
@@ -24,13 +24,13 @@ def clauses_of(text: str) -> list[str]:
         if not any(start <= match.start() and match.end() <= end for start, end in inside):
             found.append(text[begin : match.start()])
             begin = match.end()
-    return [one for one in (*found, text[begin:]) if one.strip()]
+    return [clause for clause in (*found, text[begin:]) if clause.strip()]
 
 
 def matched(claim: str, clauses: Sequence[str], least: int) -> list[str]:
     """The clauses that the claim's words are from, in their order: the one with most, then those that add as many as `least`."""
     left = {base_form(token) for token in content(claim)} | values(quantities(claim))
-    held = [{base_form(token) for token in content(one)} | values(quantities(one)) for one in clauses]
+    held = [{base_form(token) for token in content(clause)} | values(quantities(clause)) for clause in clauses]
     chosen: set[int] = set()
     while left:
         best = max(range(len(clauses)), key=lambda at: (len(left & held[at]), -at), default=None)
@@ -46,7 +46,7 @@ def matched(claim: str, clauses: Sequence[str], least: int) -> list[str]:
 def words_and_values(text: str) -> list[str]:
     """The stems of a text's content, without units, and behind them its numbers."""
     words = [base_form(token) for token in content(text) if not is_unit(token)]
-    return words + [one.value for one in quantities(text)]
+    return words + [quantity.value for quantity in quantities(text)]
 
 
 def steps(text: str) -> list[tuple[str, str, tuple[str, ...]]]:

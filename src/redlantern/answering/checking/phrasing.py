@@ -30,7 +30,7 @@ _IRREGULAR = (
 )
 _BASE = {
     form: base
-    for base, forms in (one.split(":") for one in _IRREGULAR.split())
+    for base, forms in (part.split(":") for part in _IRREGULAR.split())
     for form in forms.split(",")
     if form != "lay"
 }
@@ -69,8 +69,8 @@ _STRONG: tuple[tuple[frozenset[str], frozenset[str]], ...] = tuple(
 
 # In the cited words, never left out of a claim.
 _WEAK: tuple[frozenset[str], ...] = tuple(
-    frozenset(one.split())
-    for one in (
+    frozenset(words.split())
+    for words in (
         "may might could possibly perhaps permitted allowed can",
         "probably likely apparently presumably seems seemed appears appeared",
         "some most many several few mostly mainly partly",
@@ -119,7 +119,7 @@ def opposite_in(claim: str, cited: str) -> tuple[str, str] | None:
         mine = base_form(token)
         if mine in here:
             # Stems join who does it and to whom it is done: the employer and the employee.
-            forms = [one for one in tokens(cited) if base_form(one) == mine]
+            forms = [token for token in tokens(cited) if base_form(token) == mine]
             if _DOER.search(token) and all(map(_DONE_TO.search, forms)):
                 return token, forms[0]
             if _NAMED_DONE_TO.search(token) and all(map(_DOER.search, forms)):

@@ -48,7 +48,7 @@ def doubts_about_roles(claim: str, cited: str) -> Iterator[Doubt | None]:
 
     Both are sentences that `quantities.plain` has gone over. The number of a clause is nobody of whom something is said.
     """
-    claim, cited = (_CLAUSE_NUMBER.sub("", one) for one in (claim, cited))
+    claim, cited = (_CLAUSE_NUMBER.sub("", text) for text in (claim, cited))
     clauses = clauses_of(cited)
     yield _paired_otherwise(claim, cited)
     yield _other_doer(claim, clauses)
@@ -65,23 +65,23 @@ def _paired_otherwise(claim: str, cited: str) -> Doubt | None:
     segments = [part for clause in clauses_of(cited) for part in _parts(clause)]
     for part in (part for clause in clauses_of(claim) for part in _parts(clause)):
         mine = quantities(part)
-        for one in mine:
-            holding = [segment for segment in segments if one.value in values(quantities(segment))]
+        for pair in mine:
+            holding = [segment for segment in segments if pair.value in values(quantities(segment))]
             for other in mine:
-                if other.kind == one.kind or not any(
+                if other.kind == pair.kind or not any(
                     other.value in values(quantities(segment)) for segment in segments
                 ):
                     continue
                 rivals = [[q for q in quantities(segment) if q.kind == other.kind] for segment in holding]
                 if holding and all(found and other.value not in values(found) for found in rivals):
-                    return Doubt(f"“{one.said}” does not stand with “{other.said}” there", True, (one.said,))
+                    return Doubt(f"“{pair.said}” does not stand with “{other.said}” there", True, (pair.said,))
     return _words_elsewhere(claim, cited)
 
 
 def _parts(clause: str) -> list[str]:
     """A clause with "from ... to ..." in two, where each end has a date or a sum of its own."""
     cut = _RANGE.split(clause, maxsplit=1)
-    return cut if len(cut) > 1 and all(len(quantities(one)) > 1 for one in cut) else [clause]
+    return cut if len(cut) > 1 and all(len(quantities(part)) > 1 for part in cut) else [clause]
 
 
 def _words_elsewhere(claim: str, cited: str) -> Doubt | None:
@@ -90,8 +90,8 @@ def _words_elsewhere(claim: str, cited: str) -> Doubt | None:
     said = [base_form(token) for token in content(claim) if not is_unit(token)]
     mine = values(quantities(claim))
     first_words = [base_form(token) for token in content(cited)][:2]
-    for one in (q for q in quantities(claim) if q.kind != "order"):
-        holding = [clause for clause in clauses if one.value in values(quantities(clause))]
+    for quantity in (q for q in quantities(claim) if q.kind != "order"):
+        holding = [clause for clause in clauses if quantity.value in values(quantities(clause))]
         if len(holding) != 1 or len(clauses) == 1:
             continue
         own = [base_form(token) for token in content(holding[0]) if not is_unit(token)]
@@ -100,25 +100,25 @@ def _words_elsewhere(claim: str, cited: str) -> Doubt | None:
         rivals = [
             clause for clause in clauses
             if clause != holding[0]
-            and any(q.kind == one.kind and q.unit == one.unit and q.value not in mine for q in quantities(clause))
+            and any(q.kind == quantity.kind and q.unit == quantity.unit and q.value not in mine for q in quantities(clause))
         ]  # fmt: skip
         missing = {
             word for word in said if word not in own and any(word in map(base_form, content(rival)) for rival in rivals)
         }
         begins_alike = bool(own) and own[0] in said
         if missing and extra and not (begins_alike and missing <= set(first_words)):
-            return Doubt(f"“{one.said}” is said of something else there", True, (one.said,))
+            return Doubt(f"“{quantity.said}” is said of something else there", True, (quantity.said,))
     return None
 
 
 def _other_doer(claim: str, clauses: Sequence[str]) -> Doubt | None:
     """Somebody or something said to do what the cited clause says of another, who is also named there."""
     said = {base_form(token) for token in content(claim)}
-    held = [words_and_values(one) for one in clauses]
-    others = {word for one in held for word in one}
+    held = [words_and_values(clause) for clause in clauses]
+    others = {word for holding in held for word in holding}
     for part in clauses_of(claim):
         words = words_and_values(part)
-        shared = [len(set(words) & set(one)) for one in held]
+        shared = [len(set(words) & set(holding)) for holding in held]
         if len(words) < LEAST_SHARED or not max(shared, default=0) or _LEADING.match(part.strip()):
             continue
         subject = words[0]
@@ -132,8 +132,8 @@ def _other_doer(claim: str, clauses: Sequence[str]) -> Doubt | None:
 def _other_subject(claim: str, clauses: Sequence[str]) -> Doubt | None:
     """The clause that the claim is from begins with something else than the claim, which begins another clause."""
     said = words_and_values(claim)
-    held = [words_and_values(one) for one in clauses]
-    counts = [len(set(said) & set(one)) for one in held]
+    held = [words_and_values(clause) for clause in clauses]
+    counts = [len(set(said) & set(holding)) for holding in held]
     most = max(counts, default=0)
     if most < LEAST_SHARED or _LEADING.match(claim):
         return None
@@ -147,7 +147,7 @@ def _other_subject(claim: str, clauses: Sequence[str]) -> Doubt | None:
         for word in (*main[:_SUBJECT_WORDS], *numbers)
         if word not in said and not _is_place(as_written(word, cited), cited)
     ]
-    moved = [word for one in held for word in one[:_SUBJECT_WORDS] if word in said and word not in main]
+    moved = [word for holding in held for word in holding[:_SUBJECT_WORDS] if word in said and word not in main]
     if extra and moved and said.index(moved[0]) < _SUBJECT_WORDS:
         return _said_of(extra[0], moved[0], claim, clauses)
     return None
@@ -162,9 +162,9 @@ def _names_exchanged(claim: str, cited: str) -> Doubt | None:
     if _LEADING.match(claim) or bool(_PASSIVE.search(claim)) != bool(_PASSIVE.search(cited)):
         return None
     mine = [match for match in NAME.finditer(claim) if content(match.group())]
-    for one, other in itertools.pairwise(mine):
-        first, second = one.group(), other.group()
-        between = claim[one.end() : other.start()]
+    for name, other in itertools.pairwise(mine):
+        first, second = name.group(), other.group()
+        between = claim[name.end() : other.start()]
         if first == second or not content(between) or cited.count(first) != 1 or cited.count(second) != 1:
             continue
         if cited.index(second) < cited.index(first):
@@ -176,14 +176,14 @@ def _name_elsewhere(claim: str, clauses: Sequence[str]) -> Doubt | None:
     """A name of the claim in a clause that has nothing else of it, while the clause that it is from has another name."""
     for part in clauses_of(claim):
         said = words_and_values(part)
-        shared = [len(set(said) & set(words_and_values(one))) for one in clauses]
+        shared = [len(set(said) & set(words_and_values(clause))) for clause in clauses]
         if max(shared, default=0) < LEAST_SHARED:
             continue
         main = clauses[shared.index(max(shared))]
-        others = [one for one in _names_in(main, 1) if not _is_place(one, main)]
+        others = [name for name in _names_in(main, 1) if not _is_place(name, main)]
         for name in _names_in(part):
-            is_alone = any(name in one and n == 1 for one, n in zip(clauses, shared, strict=True))
-            strangers = [one for one in others if one not in claim and one.casefold() not in claim.casefold()]
+            is_alone = any(name in clause and n == 1 for clause, n in zip(clauses, shared, strict=True))
+            strangers = [other for other in others if other not in claim and other.casefold() not in claim.casefold()]
             if name not in main and is_alone and strangers:
                 return Doubt(f"that is said of “{strangers[0]}” there", True, (name,))
     return None
@@ -198,7 +198,7 @@ def _is_place(name: str, clause: str) -> bool:
 def _names_in(text: str, start: int = 0) -> list[str]:
     """Words with a capital that are no dates and no stop words; what begins a sentence is passed over with a start of 1."""
     found = [match.group() for match in NAME.finditer(text, start)]
-    return [one for one in found if content(one) and not quantities(one)]
+    return [name for name in found if content(name) and not quantities(name)]
 
 
 def _doer_by_case(claim: str, cited: str) -> Doubt | None:
@@ -235,9 +235,9 @@ def _joined_otherwise(claim: str, cited: str, clauses: Sequence[str]) -> Doubt |
     """Two words together in the claim that the cited words join to others: "the grey car", of a blue car and a grey van."""
     said = {base_form(token) for token in content(claim)}
     mine, theirs = steps(claim), steps(cited)
-    pairs = {(one, other) for one, other, _ in theirs}
+    pairs = {(their, other) for their, other, _ in theirs}
     here = {word for pair in pairs for word in pair}
-    held = [[base_form(token) for token in content(one)] for one in clauses]
+    held = [[base_form(token) for token in content(clause)] for clause in clauses]
     for at, (one, other, between) in enumerate(mine):
         if one == other or not {one, other} <= here or (one, other) in pairs:
             continue
@@ -287,7 +287,7 @@ def _the_other_way_round(claim: str, cited: str) -> Doubt | None:
 def _is_agent(word: str, text: str) -> bool:
     """Whether something is done by it: "by the clause"."""
     agents = re.findall(r"\bby\s+(?:(?:the|this|that|an?|its|their)\s+)?(\w+)", text, re.IGNORECASE)
-    return word in {base_form(one.casefold()) for one in agents}
+    return word in {base_form(agent.casefold()) for agent in agents}
 
 
 def _is_done_to(word: str, text: str) -> bool:

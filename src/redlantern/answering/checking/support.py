@@ -86,7 +86,7 @@ def judge(claim: str, cited: str, context: str, cells: Cells = ()) -> Judgement:
     claim, cited = plain(claim), plain(cited)
     around = f"{context} {cited}"
     share, absent = _content(claim, around, LIGHT | ROW_LIGHT if cells else LIGHT)
-    doubt = next((one for one in _doubts(claim, cited, context, cells) if one is not None), None)
+    doubt = next((doubt for doubt in _doubts(claim, cited, context, cells) if doubt is not None), None)
     if doubt is None and absent:
         doubt = Doubt(f"the cited words do not speak of {quoted(absent[:3])}", share < _PARTLY_SHARE, tuple(absent))
     if doubt is None:
@@ -99,9 +99,11 @@ def judge(claim: str, cited: str, context: str, cells: Cells = ()) -> Judgement:
 def _is_beginning(claim: str, cited: str) -> bool:
     """Whether a claim is the line itself, word for word, or its beginning, with nothing after it that takes something back."""
     mine, theirs = claim.casefold().split(), cited.casefold().split()
-    if not mine or [one.rstrip(".,;:") for one in mine] != [one.rstrip(".,;:") for one in theirs[: len(mine)]]:
+    if not mine or [quantity.rstrip(".,;:") for quantity in mine] != [
+        their.rstrip(".,;:") for their in theirs[: len(mine)]
+    ]:
         return False
-    rest = [one.strip(".,;:") for one in theirs[len(mine) : len(mine) + _TAKEN_BACK_WITHIN]]
+    rest = [their.strip(".,;:") for their in theirs[len(mine) : len(mine) + _TAKEN_BACK_WITHIN]]
     is_whole_sentence = theirs[len(mine) - 1].endswith((".", ";"))
     return is_whole_sentence or not (CONDITIONS | {"but", "only"}) & set(rest)
 
@@ -164,11 +166,13 @@ def _missing_quantities(mine: Sequence[Quantity], theirs: Sequence[Quantity], co
     here = values(theirs) | _clause_numbers(context)
     # "The first invoice" may be what a title calls it.
     missing = [
-        one for one in mine if one.value not in here and not (one.kind == "order" and one.said in tokens(context))
+        quantity
+        for quantity in mine
+        if quantity.value not in here and not (quantity.kind == "order" and quantity.said in tokens(context))
     ]
     if not missing:
         return None
-    said = list(dict.fromkeys(one.said for one in missing))
+    said = list(dict.fromkeys(quantity.said for quantity in missing))
     return Doubt(f"{quoted(said)} {_stands(said)} not in the cited words", True, tuple(said))
 
 
@@ -179,20 +183,24 @@ def _clause_numbers(context: str) -> set[str]:
 
 def _other_measure(mine: Sequence[Quantity], theirs: Sequence[Quantity]) -> Doubt | None:
     """A number with another unit, or with another bound ("up to", "about"), than in the cited words."""
-    for one in mine:
-        same = [other for other in theirs if other.value == one.value and other.kind == one.kind]
+    for quantity in mine:
+        same = [other for other in theirs if other.value == quantity.value and other.kind == quantity.kind]
         units = {other.unit for other in same}
-        if one.unit and same and "" not in units and one.unit not in units:
-            return Doubt(f"“{one.said}” stands there with another unit ({sorted(units)[0]})", True, (one.said,))
+        if quantity.unit and same and "" not in units and quantity.unit not in units:
+            return Doubt(
+                f"“{quantity.said}” stands there with another unit ({sorted(units)[0]})", True, (quantity.said,)
+            )
         bounds = {other.bound for other in same}
-        if not same or one.bound in bounds:
+        if not same or quantity.bound in bounds:
             continue
         theirs_said = sorted(bounds)[0]
-        if one.bound and theirs_said:
-            return Doubt(f"the cited words say “{theirs_said} {one.said}”, not “{one.bound}”", True, (one.said,))
-        if one.bound:
-            return Doubt(f"the cited words do not say “{one.bound} {one.said}”", False, (one.said,))
-        return Doubt(f"the cited words say “{theirs_said} {one.said}”", False, (one.said,))
+        if quantity.bound and theirs_said:
+            return Doubt(
+                f"the cited words say “{theirs_said} {quantity.said}”, not “{quantity.bound}”", True, (quantity.said,)
+            )
+        if quantity.bound:
+            return Doubt(f"the cited words do not say “{quantity.bound} {quantity.said}”", False, (quantity.said,))
+        return Doubt(f"the cited words say “{theirs_said} {quantity.said}”", False, (quantity.said,))
     return None
 
 
@@ -226,12 +234,14 @@ def _other_column(claim: str, cells: Cells) -> Doubt | None:
         names = {base_form(token) for token in content(column) if not is_unit(token)}
         inside += [(column, value)] if has_value else []
         named += [(column, value)] if names and names <= said else []
-    singly = [one for one in inside if not _SINGLY.search(one[0]) and values(quantities(plain(one[1])))]
+    singly = [
+        quantity for quantity in inside if not _SINGLY.search(quantity[0]) and values(quantities(plain(quantity[1])))
+    ]
     if _SINGLY.search(claim) and singly and any(_SINGLY.search(column) for column, _ in cells):
         return Doubt(f"“{singly[0][1]}” stands under “{singly[0][0]}”, not by the piece", True, (singly[0][1],))
     for column, value in named:
         # A column is spoken of whose value is not said, while the value of one that is not spoken of is.
-        stray = [one for one in inside if one not in named and not _begins_row(one, cells)]
+        stray = [quantity for quantity in inside if quantity not in named and not _begins_row(quantity, cells)]
         if (column, value) not in inside and stray:
             return Doubt(f"“{stray[0][1]}” stands under “{stray[0][0]}”, not under “{column}”", True, (stray[0][1],))
     return None
@@ -239,12 +249,14 @@ def _other_column(claim: str, cells: Cells) -> Doubt | None:
 
 def _other_unit_in_row(mine: Sequence[Quantity], cells: Cells) -> Doubt | None:
     """A value of the row with a unit that neither its cell nor the name of its column has."""
-    for one in (one for one in mine if one.unit):
-        holding = [cell for cell in cells if one.value in values(quantities(plain(cell[1])))]
+    for quantity in mine:
+        holding = [cell for cell in cells if quantity.value in values(quantities(plain(cell[1])))]
         units = [unit for cell in holding for unit in units_in(plain(" ".join(cell)))]
-        if holding and one.unit not in units:
+        if quantity.unit and holding and quantity.unit not in units:
             said = f" ({units[0]})" if units else ""
-            return Doubt(f"“{one.said}” does not stand there in {one.unit_word}{said}", bool(units), (one.said,))
+            return Doubt(
+                f"“{quantity.said}” does not stand there in {quantity.unit_word}{said}", bool(units), (quantity.said,)
+            )
     return None
 
 
@@ -335,7 +347,7 @@ def _content(claim: str, around: str, light: Set[str]) -> tuple[float, list[str]
     here = {base_form(token) for token in tokens(around)}
     # Numbers, dates and units were compared already, in one spelling.
     written = dict.fromkeys(content(ORDINAL_DIGITS.sub(" ", claim)))
-    measured = {one.unit_word for one in quantities(claim)}
+    measured = {quantity.unit_word for quantity in quantities(claim)}
     words = [token for token in written if not quantities(token.capitalize()) and token not in measured]
     words = [token for token in words if base_form(token) not in light]
     if not words:

@@ -88,7 +88,7 @@ def sections_of(passages: Sequence[StoredPassage], vectors: Sequence[Vectors]) -
             groups[-1] = _joined(groups[-1], Section(title, (passage,), own), title)
         else:
             groups.append(Section(title, (passage,), own))
-    least = max(_LEAST_LINES, sum(len(one.lines) for one in passages) // MOST_SECTIONS)
+    least = max(_LEAST_LINES, sum(len(passage.lines) for passage in passages) // MOST_SECTIONS)
     found: list[Section] = []
     for group in groups:
         if found and len(group.vectors) < least:
@@ -101,8 +101,8 @@ def sections_of(passages: Sequence[StoredPassage], vectors: Sequence[Vectors]) -
     return found
 
 
-def _joined(one: Section, other: Section, title: str) -> Section:
-    return Section(title, one.passages + other.passages, np.concatenate([one.vectors, other.vectors]))
+def _joined(section: Section, other: Section, title: str) -> Section:
+    return Section(title, section.passages + other.passages, np.concatenate([section.vectors, other.vectors]))
 
 
 def _title(headings: Headings) -> str:
@@ -189,4 +189,4 @@ def _mean(vectors: Vectors) -> Vectors:
 
 def whole_mean(sections: Sequence[Section]) -> Vectors:
     """The direction of the mean of all lines of some sections: shape (dim,)."""
-    return _mean(np.concatenate([one.vectors for one in sections]))
+    return _mean(np.concatenate([section.vectors for section in sections]))

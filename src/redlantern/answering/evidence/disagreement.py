@@ -65,7 +65,7 @@ def disagreement(
     """
     if asked.question.kind not in _KINDS:
         return None
-    said = [one for candidate in candidates if candidate.is_compared for one in _values_of(asked, candidate)]
+    said = [said for candidate in candidates if candidate.is_compared for said in _values_of(asked, candidate)]
     for first in said:
         sides = {first.key: first}
         for other in said:
@@ -75,7 +75,7 @@ def disagreement(
             chosen = list(sides.values())[:_MOST_SIDES]
             return Disagreement(
                 asked.question.kind,
-                tuple(Side(one.shown, cite(one.candidate), dated(one.candidate)) for one in chosen),
+                tuple(Side(side.shown, cite(side.candidate), dated(side.candidate)) for side in chosen),
             )
     return None
 
@@ -91,16 +91,16 @@ def date_of(document: Document) -> str:
     return f"file of {at.day} {_MONTHS[at.month - 1]} {at.year}"
 
 
-def _is_from_elsewhere(one: _Said, others: Iterable[_Said]) -> bool:
-    return all(one.candidate.passage.document_id != other.candidate.passage.document_id for other in others)
+def _is_from_elsewhere(said: _Said, others: Iterable[_Said]) -> bool:
+    return all(said.candidate.passage.document_id != other.candidate.passage.document_id for other in others)
 
 
-def _may_differ(one: _Said, other: _Said) -> bool:
-    if one.unit != other.unit or one.about != other.about:
+def _may_differ(said: _Said, other: _Said) -> bool:
+    if said.unit != other.unit or said.about != other.about:
         return False
     # In a log, a reading of the ninth and one of the tenth are two readings.
-    are_rows = one.candidate.is_row or other.candidate.is_row
-    return not (are_rows and one.days and other.days) or bool(one.days & other.days)
+    are_rows = said.candidate.is_row or other.candidate.is_row
+    return not (are_rows and said.days and other.days) or bool(said.days & other.days)
 
 
 def _values_of(asked: Asked, candidate: Candidate) -> Iterator[_Said]:
@@ -124,21 +124,23 @@ def _values_of(asked: Asked, candidate: Candidate) -> Iterator[_Said]:
             yield _Said(f"{key}", shown, "date", about, frozenset(), candidate)
         return
     numbers = [
-        one
-        for one in quantities(text)
-        if one.kind == "number" and one.value not in numbers_asked and not _A_PART.search(text[: one.start])
+        quantity
+        for quantity in quantities(text)
+        if quantity.kind == "number"
+        and quantity.value not in numbers_asked
+        and not _A_PART.search(text[: quantity.start])
     ]
     by_unit: dict[str, list[Quantity]] = {}
-    for one in numbers:
-        by_unit.setdefault(one.unit, []).append(one)
+    for number in numbers:
+        by_unit.setdefault(number.unit, []).append(number)
     for unit, members in by_unit.items():
         is_wanted = unit in _CURRENCIES if asked.question.kind == "sum" else unit not in ("", *_CURRENCIES)
-        if is_wanted and len({one.value for one in members}) == 1:
+        if is_wanted and len({member.value for member in members}) == 1:
             yield _Said(members[0].value, _shown(members[0], text), unit, about, days, candidate)
 
 
-def _shown(one: Quantity, text: str) -> str:
+def _shown(quantity: Quantity, text: str) -> str:
     """A number as it stands, with its unit."""
-    match = re.match(r"[\d.,:]*\w*", text[one.start :])
-    number = match.group().rstrip(".,:") if match else one.value
-    return f"{number} {one.unit}".strip()
+    match = re.match(r"[\d.,:]*\w*", text[quantity.start :])
+    number = match.group().rstrip(".,:") if match else quantity.value
+    return f"{number} {quantity.unit}".strip()

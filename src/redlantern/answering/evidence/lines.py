@@ -155,7 +155,7 @@ def rank_lines(
     compared, rest = cheap[:_COMPARED_LINES], cheap[_COMPARED_LINES:]
     signs = signs_of(question.kind, question.text)
     # The document's title is compared, too: questions say "in the policy" or "according to the log".
-    texts = [with_title(one) for one in compared]
+    texts = [with_title(candidate) for candidate in compared]
     rows = embedder.embed_words(texts) if texts else []
     finished = []
     for candidate, row, text in zip(compared, rows, texts, strict=True):
@@ -174,7 +174,7 @@ def rank_lines(
         )
         alone = float(_direction(own) @ asked.whole)
         finished.append(replace(candidate, score=score, nearness=nearness, alone=alone))
-    finished.sort(key=lambda one: (-one.score, one.passage.passage_id, one.line))
+    finished.sort(key=lambda candidate: (-candidate.score, candidate.passage.passage_id, candidate.line))
     return finished + rest
 
 
@@ -204,7 +204,9 @@ def _scored_cheaply(asked: Asked, hits: Sequence[Hit], passages: Sequence[Stored
             # A line repeated at the start of the next passage is one line.
             if place not in candidates or candidates[place].score < score:
                 candidates[place] = candidate
-    return sorted(candidates.values(), key=lambda one: (-one.score, one.passage.passage_id, one.line))
+    return sorted(
+        candidates.values(), key=lambda candidate: (-candidate.score, candidate.passage.passage_id, candidate.line)
+    )
 
 
 def in_words(candidate: Candidate) -> str:
@@ -246,15 +248,15 @@ def choose_lines(candidates: Sequence[Candidate], most: int, share: float = _KEP
 
 def features_of(asked: Asked, candidates: Sequence[Candidate]) -> EvidenceFeatures:
     """Measure the evidence for a question; see EvidenceFeatures. All zero without any."""
-    best = [one for one in candidates[:_DECIDING_LINES] if one.is_compared]
+    best = [candidate for candidate in candidates[:_DECIDING_LINES] if candidate.is_compared]
     if not best:
         return EvidenceFeatures(0, 0, 0, 0, 0)
-    fitting = [one for one in best if one.has_kind]
-    nearest = np.max([one.nearness for one in best], axis=0)
+    fitting = [candidate for candidate in best if candidate.has_kind]
+    nearest = np.max([candidate.nearness for candidate in best], axis=0)
     return EvidenceFeatures(
-        max((max(0.0, one.alone) for one in fitting), default=0.0),
-        max((_soft_minimum(one.nearness) for one in fitting), default=0.0),
-        max((float(one.nearness[asked.focus]) for one in fitting), default=0.0),
+        max((max(0.0, candidate.alone) for candidate in fitting), default=0.0),
+        max((_soft_minimum(candidate.nearness) for candidate in fitting), default=0.0),
+        max((float(candidate.nearness[asked.focus]) for candidate in fitting), default=0.0),
         float(nearest[int(np.argmax(asked.weights))]),
         min((float(nearest[at]) for at in asked.names), default=_NO_NAMES),
     )
@@ -300,4 +302,4 @@ def _focus(question: str, starts: Sequence[int], weights: Sequence[float]) -> in
 def _coverage(wanted: dict[str, float], present: Sequence[str]) -> float:
     total = sum(wanted.values())
     here = set(present)
-    return sum(weight for one, weight in wanted.items() if one in here) / total if total else 0.0
+    return sum(weight for term, weight in wanted.items() if term in here) / total if total else 0.0

@@ -47,12 +47,15 @@ def with_neighbours(candidate: Candidate) -> Candidate:
 def joined_with_neighbours(candidates: Sequence[Candidate]) -> list[Candidate]:
     """Candidates with their neighbours, best first; one that a better one reaches over already is left out."""
     found: list[Candidate] = []
-    for one in map(with_neighbours, candidates):
-        start, end = one.passage.lines[one.line]
-        if not any(_same_page(one, other) and other.span[0] <= start and end <= other.span[1] for other in found):
-            found.append(one)
+    for candidate in map(with_neighbours, candidates):
+        start, end = candidate.passage.lines[candidate.line]
+        if not any(_same_page(candidate, other) and other.span[0] <= start and end <= other.span[1] for other in found):
+            found.append(candidate)
     return found
 
 
-def _same_page(one: Candidate, other: Candidate) -> bool:
-    return (one.passage.document_id, one.passage.page_number) == (other.passage.document_id, other.passage.page_number)
+def _same_page(candidate: Candidate, other: Candidate) -> bool:
+    return (candidate.passage.document_id, candidate.passage.page_number) == (
+        other.passage.document_id,
+        other.passage.page_number,
+    )

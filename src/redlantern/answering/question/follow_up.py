@@ -106,9 +106,9 @@ def _put_in(question: str, earlier: str) -> str:
 
 def _name_in(lines: Sequence[str]) -> str:
     """The first name in some lines, of two words or with a title; empty without one."""
-    found = (one.group() for line in lines for one in _NAME.finditer(line))
+    found = (match.group() for line in lines for match in _NAME.finditer(line))
     # "Die Schlüssel" begins with a small word, and is no name.
-    return next((one for one in found if not is_function_word(one.split()[0])), "")
+    return next((name for name in found if not is_function_word(name.split()[0])), "")
 
 
 def _last_that_stands(history: Sequence[str]) -> ParsedQuestion:

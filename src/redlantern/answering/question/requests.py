@@ -97,24 +97,28 @@ def summary_wish(
     what = " ".join(match["what"].casefold().split())
     said = set(tokens(text))
     length: Length = "short" if said & _SHORT else "long" if said & _LONG else "medium"
-    present = {one.document_id: one for one in documents if not one.is_refused}
+    present = {document.document_id: document for document in documents if not document.is_refused}
     within = frozenset(present) if scope is None else frozenset(scope) & frozenset(present)
     if what in _THIS:
         meant = frozenset({shown}) if shown in present else within if len(within) == 1 else frozenset()
     elif what in _ALL:
         meant = within
     else:
-        meant = _named(what, [present[one] for one in within])
+        meant = _named(what, [present[document_id] for document_id in within])
     return SummaryWish(meant, length) if meant else None
 
 
 def _named(what: str, documents: Iterable[Document]) -> frozenset[int]:
     """The documents whose call-mark this is, or whose title has all its words ("the invoices", "the condition survey")."""
-    wanted = {stem(one) for one in content_words(what)}
-    by_mark = frozenset(one.document_id for one in documents if one.call_mark.casefold() == what.removeprefix("the "))
+    wanted = {stem(word) for word in content_words(what)}
+    by_mark = frozenset(
+        document.document_id for document in documents if document.call_mark.casefold() == what.removeprefix("the ")
+    )
     if by_mark or not wanted:
         return by_mark
-    return frozenset(one.document_id for one in documents if wanted <= {stem(word) for word in tokens(one.title)})
+    return frozenset(
+        document.document_id for document in documents if wanted <= {stem(word) for word in tokens(document.title)}
+    )
 
 
 def draft_wish(text: str) -> Draft | None:

@@ -62,7 +62,7 @@ def write_answer(
     written, first_word, n_read, n_written = "", None, 0, 0
     question = replaced_words(sheet.standalone_question, sheet.mended)
     # What stands around an order may be part of it.
-    lines = [one for one in grounds.lines if not is_to_a_model(one.passage.text)]
+    lines = [line for line in grounds.lines if not is_to_a_model(line.passage.text)]
     if not lines:
         yield replace(sheet, no_prose_reason=wording.ONLY_ORDERS)
         return
@@ -71,7 +71,7 @@ def write_answer(
             prompt = build_draft_prompt(sheet.draft.kind, sheet.question, lines, model, method)
         else:
             prompt = build_prompt(question, lines, model, method)
-        marks = [grounds.cite(one).mark for one in prompt.lines]
+        marks = [grounds.cite(line).mark for line in prompt.lines]
         with contextlib.closing(written_to(prompt, model, method, cancel)) as steps:
             for step in steps:
                 if not step.words:
@@ -84,9 +84,9 @@ def write_answer(
         yield replace(sheet, no_prose_reason=str(failure))
         return
     claims = check_claims(written, prompt.lines, grounds)
-    n_outside = sum(one.is_outside for one in claims)
+    n_outside = sum(claim.is_outside for claim in claims)
     if not method.keeps_outside_claims:
-        claims = tuple(one for one in claims if not one.is_outside)
+        claims = tuple(claim for claim in claims if not claim.is_outside)
     models = sheet.models | {"language": model.name}
     left_out = wording.left_out(len(grounds.lines) - len(lines), prompt.n_left_out)
     done = replace(
@@ -102,7 +102,10 @@ def drafts_with_marks(written: str, marks: Sequence[str]) -> tuple[tuple[str, st
     """What was written so far as (text, call-mark) of each claim; no mark while one is unfinished, or where it is the model's
     own.
     """
-    return tuple((one.text, marks[one.number - 1] if one.number else "") for one in drafts_of(written))
+    return tuple(
+        (written_claim.text, marks[written_claim.number - 1] if written_claim.number else "")
+        for written_claim in drafts_of(written)
+    )
 
 
 OWN_WORDS = "the model's own words, from no document"
@@ -149,7 +152,7 @@ def check_claims(written: str, lines: Sequence[Candidate], grounds: Grounds) -> 
     First against the lines that the model was given, then against all others of
     the evidence: the call-mark goes to the line that bears the claim out best.
     """
-    given = [grounds.material(one) for one in lines]
+    given = [grounds.material(line) for line in lines]
     claims = []
     for draft in drafts_of(written):
         if draft.is_own:
@@ -162,10 +165,10 @@ def check_claims(written: str, lines: Sequence[Candidate], grounds: Grounds) -> 
         others = (
             []
             if is_borne_out
-            else [one for one in grounds.others if one not in lines and not is_to_a_model(one.passage.text)]
+            else [other for other in grounds.others if other not in lines and not is_to_a_model(other.passage.text)]
         )
         if others:
-            among, elsewhere = best_line(draft.text, [grounds.material(one) for one in others], 0)
+            among, elsewhere = best_line(draft.text, [grounds.material(other) for other in others], 0)
             if elsewhere.support == "supported":
                 chosen, judgement = others[among], elsewhere
         claims.append(_with_header(_claim(draft.text, judgement, grounds.cite(chosen)), chosen, grounds))
@@ -185,7 +188,7 @@ def _with_header(claim: Claim, row: Candidate, grounds: Grounds) -> Claim:
         for line in above
         if row_printed(tuple(cells_of_row(line.text))) in printed and missing & _numbers(line.text)
     ]
-    if missing <= set[str]().union(*(_numbers(one.text) for one in headers)):
+    if missing <= set[str]().union(*(_numbers(header.text) for header in headers)):
         return replace(claim, citations=(*claim.citations, *map(grounds.cite, headers)))
     said = quoted(sorted(missing))
     verb = "stands" if len(missing) == 1 else "stand"

@@ -34,7 +34,7 @@ def build_draft_prompt(
     def grammar(kept: Sequence[Candidate], printed: Sequence[str]) -> str:
         if not model.is_small:
             return free_draft_grammar(len(kept), _MOST_SENTENCES)
-        return every_line_grammar(printed, [one.least_said for one in kept])
+        return every_line_grammar(printed, [kept_one.least_said for kept_one in kept])
 
     return fitted(
         lines,

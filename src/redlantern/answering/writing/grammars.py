@@ -73,7 +73,7 @@ def _line_rules(number: int, words: Sequence[str], n_least: int) -> Iterator[str
     last = len(words) - 1
     # What takes away is said, too: no stretch ends before the last of it.
     earliest = max(
-        [_SHORTEST_STRETCH, n_least - 1, *(at for at, one in enumerate(words) if _bare(one) in _TAKING_WORDS)]
+        [_SHORTEST_STRETCH, n_least - 1, *(at for at, word in enumerate(words) if _bare(word) in _TAKING_WORDS)]
     )
     for at, word in enumerate(words):
         if at == last:

@@ -67,10 +67,10 @@ def build_prompt(question: str, lines: Sequence[Candidate], model: LanguageModel
         if not model.is_small:
             return sentence_grammar(len(kept))
         # A line that holds no date when one is asked for is not let begin before one that does, nor forced on the reader.
-        fitting = [number for number, one in enumerate(kept) if one.has_kind] or list(range(len(kept)))
+        fitting = [number for number, kept_one in enumerate(kept) if kept_one.has_kind] or list(range(len(kept)))
         begins = [number for number in fitting if number < BEST_LINES] or [0]
         must = [number for number in fitting if kept[number].score >= _NEAR_TIE * kept[0].score]
-        return stretch_grammar(printed, begins=begins, must=must, least=[one.least_said for one in kept])
+        return stretch_grammar(printed, begins=begins, must=must, least=[kept_one.least_said for kept_one in kept])
 
     system = f"{FIXED} {method.instruction}".strip()
     return fitted(_page_by_page(lines), model, method, system=system, request=question, grammar=grammar)
@@ -80,9 +80,9 @@ def _page_by_page(lines: Sequence[Candidate]) -> list[Candidate]:
     """The best line of each page first, then the others: three lines of one page are one chance to be right."""
     seen: set[tuple[int, int]] = set()
     first, rest = list[Candidate](), list[Candidate]()
-    for one in lines:
-        page = (one.passage.document_id, one.passage.page_number)
-        (rest if page in seen else first).append(one)
+    for line in lines:
+        page = (line.passage.document_id, line.passage.page_number)
+        (rest if page in seen else first).append(line)
         seen.add(page)
     return first + rest
 

@@ -82,19 +82,23 @@ def topics_of(
     for document_id in sorted(documents):
         cancel.check()
         ids, vectors = index.lines_of(document_id)
-        by_id = {one.passage_id: one for one in collection.passages(ids)}
+        by_id = {passage.passage_id: passage for passage in collection.passages(ids)}
         # A passage that an update took away a moment ago is left out.
-        there = [(by_id[one], rows) for one, rows in zip(ids, vectors, strict=True) if one in by_id and len(rows)]
+        there = [
+            (by_id[document_id], rows)
+            for document_id, rows in zip(ids, vectors, strict=True)
+            if document_id in by_id and len(rows)
+        ]
         title = index.documents[document_id].title
-        sections = sections_of([one for one, _ in there], [rows for _, rows in there])
+        sections = sections_of([document for document, _ in there], [rows for _, rows in there])
         about = embedder.embed_question(title)
-        topics += [Topic(title, tuple(replace(one, about=about) for one in sections))] if sections else []
+        topics += [Topic(title, tuple(replace(section, about=about) for section in sections))] if sections else []
     if len(topics) != 1:
         return topics
     title = topics[0].title
     return [
-        Topic(one.title or title, (replace(one, about=embedder.embed_question(f"{title}. {one.title}")),))
-        for one in topics[0].sections
+        Topic(section.title or title, (replace(section, about=embedder.embed_question(f"{title}. {section.title}")),))
+        for section in topics[0].sections
     ]
 
 
@@ -108,17 +112,17 @@ def plan_summary(topics: Sequence[Topic], length: Length) -> Plan:
     for topic in topics:
         # A few more are chosen than are said, for some may speak to a machine.
         chosen = central_lines(topic.sections, mean, of_each + _SPARE_LINES)
-        chosen = [one for one in chosen if not is_to_a_model(one.line.passage.text)][:of_each]
+        chosen = [central for central in chosen if not is_to_a_model(central.line.passage.text)][:of_each]
         every += chosen
         n_rows = sum(section.n_rows for section in topic.sections)
         parts.append(
-            PlannedSection(topic.title, _in_order(joined_with_neighbours([one.line for one in chosen])), n_rows)
+            PlannedSection(topic.title, _in_order(joined_with_neighbours([central.line for central in chosen])), n_rows)
         )
     if not every:
         return Plan(tuple(parts), ())
-    lines, vectors = [one.line for one in every], np.stack([one.vector for one in every])
-    scores = np.array([one.score for one in lines])
-    whole = [lines[at] for at in spread(scores, vectors, of_all, [one.text for one in lines])]
+    lines, vectors = [central.line for central in every], np.stack([central.vector for central in every])
+    scores = np.array([line.score for line in lines])
+    whole = [lines[at] for at in spread(scores, vectors, of_all, [line.text for line in lines])]
     return Plan(tuple(parts), _in_order(joined_with_neighbours(whole)))
 
 
@@ -129,7 +133,7 @@ def planned_sheet(sheet: Sheet, plan: Plan, cite: Callable[[Candidate], Citation
     """A sheet with the lines of a plan: word for word, nothing written yet."""
 
     def found(lines: Sequence[Candidate]) -> tuple[FoundLine, ...]:
-        return tuple(FoundLine(cite(one), one.score) for one in lines)
+        return tuple(FoundLine(cite(line), line.score) for line in lines)
 
     sections = tuple(
         SummarySection(part.title, found(part.lines), (), wording.table_rows(part.n_rows, has_text=bool(part.lines)))
@@ -202,7 +206,7 @@ class _Writer:
 
         def grammar(kept: Sequence[Candidate], printed: Sequence[str]) -> str:
             return (
-                every_line_grammar(printed, [one.least_said for one in kept])
+                every_line_grammar(printed, [kept_one.least_said for kept_one in kept])
                 if model.is_small
                 else sentence_grammar(len(kept), len(kept))
             )
@@ -211,7 +215,7 @@ class _Writer:
             self._lines, model, method, system=SYSTEM, request=REQUEST, grammar=grammar,
             answer_tokens=_ANSWER_TOKENS_A_LINE * len(self._lines),
         )  # fmt: skip
-        marks = [self._grounds.cite(one).mark for one in prompt.lines]
+        marks = [self._grounds.cite(line).mark for line in prompt.lines]
         written = ""
         for step in written_to(prompt, model, method, self._cancel):
             if step.words:
@@ -221,17 +225,17 @@ class _Writer:
                 self.n_read, self.n_written = step.n_prompt_tokens, step.n_written_tokens
         claims = check_claims(written, prompt.lines, self._grounds)
         keeps = method.keeps_outside_claims
-        self.claims = tuple(one for one in claims if keeps or not one.is_outside)
+        self.claims = tuple(claim for claim in claims if keeps or not claim.is_outside)
 
 
 def _of_the_whole(sheet: SummarySheet) -> tuple[Claim, ...]:
     """What was written of the lines that say what the whole is about."""
-    wanted = {(one.citation.document_id, one.citation.page_number, one.citation.start) for one in sheet.found_lines}
+    wanted = {(line.citation.document_id, line.citation.page_number, line.citation.start) for line in sheet.found_lines}
     return tuple(
         claim
         for section in sheet.sections
         for claim in section.claims
-        if any((one.document_id, one.page_number, one.start) in wanted for one in claim.citations)
+        if any((citation.document_id, citation.page_number, citation.start) in wanted for citation in claim.citations)
     )
 
 
@@ -239,5 +243,5 @@ def _in_order(lines: Sequence[Candidate]) -> tuple[Candidate, ...]:
     return tuple(sorted(lines, key=_place))
 
 
-def _place(one: Candidate) -> tuple[int, int, int]:
-    return one.passage.document_id, one.passage.page_number, one.passage.lines[one.line][0]
+def _place(candidate: Candidate) -> tuple[int, int, int]:
+    return candidate.passage.document_id, candidate.passage.page_number, candidate.passage.lines[candidate.line][0]

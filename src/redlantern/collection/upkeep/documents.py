@@ -34,18 +34,20 @@ def erase_documents(collection: Collection, documents: Sequence[Document]) -> Er
     CollectionBusyError
         If documents are being read or embedded anew.
     """
-    files = {one.container_id or one.document_id for one in documents}
-    everything = [one for one in collection.documents() if (one.container_id or one.document_id) in files]
-    names = {one.key for one in everything}
-    paths = {one.full_path for one in everything if one.container_id is None}
-    paths |= {copy for one in everything for copy in one.copies}
-    places = {one.path for one in everything}
+    files = {document.container_id or document.document_id for document in documents}
+    everything = [
+        document for document in collection.documents() if (document.container_id or document.document_id) in files
+    ]
+    names = {document.key for document in everything}
+    paths = {document.full_path for document in everything if document.container_id is None}
+    paths |= {copy for document in everything for copy in document.copies}
+    places = {document.path for document in everything}
 
     def is_erased(citation: dict[str, Any]) -> bool:
         key = citation.get("document_key", "")
         return key in names if key else citation["path"] in places
 
-    about = {one.sha256 for one in everything if one.sha256} | paths
+    about = {document.sha256 for document in everything if document.sha256} | paths
     with collection.file.changing_documents(), collection.file.alone():
         with collection.file.writing():
             collection.take_out(paths, forgets_names=True)
@@ -66,14 +68,14 @@ def remnants(collection: Collection, keys_erased: set[str]) -> list[str]:
     Gives what was found in plain words; nothing when they are gone.
     """
     found = []
-    if keys_erased & {one.key for one in collection.documents()}:
+    if keys_erased & {document.key for document in collection.documents()}:
         found.append("A document of this content is in the collection.")
-    about = {one.split("/")[0] for one in keys_erased}
+    about = {key.split("/")[0] for key in keys_erased}
     if any(row[0] in about for row in collection.file.rows("SELECT about FROM journal WHERE about IS NOT NULL")):
         found.append("The journal has words about it.")
     if any(
-        f'"document_key": "{one}"' in row[0]
-        for one in keys_erased
+        f'"document_key": "{key}"' in row[0]
+        for key in keys_erased
         for row in collection.file.rows("SELECT sheet FROM sheets")
     ):
         found.append("A sheet cites it.")
@@ -98,8 +100,8 @@ def _rewrite(collection: Collection) -> None:
 
 def _remove_copies(path: Path) -> list[str]:
     removed = []
-    for one in (*older_copies(path), *put_aside(path)):
+    for copy in (*older_copies(path), *put_aside(path)):
         with contextlib.suppress(FileNotFoundError):
-            one.unlink()
-            removed.append(str(one))
+            copy.unlink()
+            removed.append(str(copy))
     return removed

@@ -63,10 +63,10 @@ def erase_collection(path: Path) -> ErasedCollection:
                 keys.overwrite(path, 0, keys.SALT_BYTES)
             if not others:
                 keys.destroy_key(salt)
-            removed = [one for one in files_of(path) if one != lock_path(path)]
-            for one in removed:
-                keys.overwrite(one, 0, min(_OVERWRITTEN_BYTES, one.stat().st_size))
-                one.unlink()
+            removed = [file for file in files_of(path) if file != lock_path(path)]
+            for left_file in removed:
+                keys.overwrite(left_file, 0, min(_OVERWRITTEN_BYTES, left_file.stat().st_size))
+                left_file.unlink()
             if named.is_symlink():
                 named.unlink()
             sync_folder(path.parent)

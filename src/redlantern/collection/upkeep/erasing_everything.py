@@ -31,8 +31,8 @@ class Everything:
     @property
     def lines(self) -> list[str]:
         """Every file and folder that would go."""
-        files = [str(one) for path in self.collections for one in files_of(path)]
-        return [*files, *(f"{one}/ with all in it" for one in self.places)]
+        files = [str(file) for path in self.collections for file in files_of(path)]
+        return [*files, *(f"{place}/ with all in it" for place in self.places)]
 
 
 def everything() -> Everything:

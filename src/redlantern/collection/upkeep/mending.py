@@ -99,7 +99,7 @@ class _Salvage:
                 else:
                     lost.append(title)
             self._drop_orphans()
-            n_sheets_lost = sum(not self._copy("sheets", "id = ?", one) for one in self._ids("sheets"))
+            n_sheets_lost = sum(not self._copy("sheets", "id = ?", document_id) for document_id in self._ids("sheets"))
             for table in self._WHOLE_TABLES:
                 self._copy(table, "1")
             for entry in self._ids("journal"):
@@ -114,7 +114,7 @@ class _Salvage:
 
     def _copy_document(self, document_id: int) -> str | None:
         """Copy a document with all that belongs to it; gives its title if that cannot be read whole."""
-        tables = [("documents", "id"), *((one, "document_id") for one in ("sources", "pages", "passages"))]
+        tables = [("documents", "id"), *((table, "document_id") for table in ("sources", "pages", "passages"))]
         with self._new.writing() as connection:
             connection.execute("SAVEPOINT document")
             is_whole = all(self._copy(table, f"{column} = ?", document_id) for table, column in tables)
@@ -182,4 +182,4 @@ class _Salvage:
 
 def _free_name(path: Path, word: str) -> Path:
     names = (path.with_name(f"{path.name}.{word}-{number}") for number in range(1, 10_000))
-    return next(one for one in names if not one.exists())
+    return next(name for name in names if not name.exists())

@@ -36,8 +36,8 @@ def move(collection: Collection, target: Path, *, report: Report = silent, cance
         check_place(target)
         key, salt = file.key, file.salt
         file.close_settled()
-        for one in (*older_copies(before), *put_aside(before)):
-            _move_aside(one, target.with_name(target.name + one.name.removeprefix(before.name)))
+        for copy in (*older_copies(before), *put_aside(before)):
+            _move_aside(copy, target.with_name(target.name + copy.name.removeprefix(before.name)))
         try:
             before.rename(target)
         except OSError as failure:

@@ -52,8 +52,8 @@ def change_key(
                 end_key(collection, salt)
             raise
         file.become(file.path, key, salt)
-        for one in (*older_copies(file.path), *put_aside(file.path)):
-            one.unlink(missing_ok=True)
+        for copy_path in (*older_copies(file.path), *put_aside(file.path)):
+            copy_path.unlink(missing_ok=True)
         others = destroy_replaced(collection)
         collection.journal.note("key changed", f"Key held by: {holding}")
     return others

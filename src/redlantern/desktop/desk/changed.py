@@ -22,7 +22,7 @@ def changed_notice(asked_at: str, changes: Sequence[SourceChange], on_again: Cal
     """Say which documents changed or went, that the words shown are those of then, and offer to ask again."""
     said = []
     for what, words in _WHAT.items():
-        names = [f"{one.mark} ({one.title})" for one in changes if one.what == what]
+        names = [f"{change.mark} ({change.title})" for change in changes if change.what == what]
         if names:
             many = len(names) > 1
             said.append(
@@ -60,10 +60,10 @@ def comparison_part(comparison: Comparison) -> QWidget:
     for before, after in comparison.changed:
         box.addWidget(_line("then", before))
         box.addWidget(_line("now", after))
-    for one in comparison.gone:
-        box.addWidget(_line("only then", one))
-    for one in comparison.new:
-        box.addWidget(_line("only now", one))
+    for citation in comparison.gone:
+        box.addWidget(_line("only then", citation))
+    for citation in comparison.new:
+        box.addWidget(_line("only now", citation))
     if comparison.n_same:
         counted = "One line is" if comparison.n_same == 1 else f"{comparison.n_same} lines are"
         box.addWidget(words_label(f"{counted} the same.", family=theme.SANS, name="quiet"))

@@ -67,7 +67,7 @@ class PassageChoices(QObject):
 
     def _let_go(self, evidence: Evidence) -> None:
         # It may have been pinned with other neighbours joined to it.
-        self.pinned = {one for one in self.pinned if not one.overlaps(_spot(evidence))}
+        self.pinned = {spot for spot in self.pinned if not spot.overlaps(_spot(evidence))}
 
     def _ask_once_more(self) -> None:
         self._view.n_put_aside = len(self.put_aside)

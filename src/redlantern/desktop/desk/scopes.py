@@ -38,11 +38,11 @@ class Scopes(QMenu):
             name = current.call_mark.replace("&", "&&")
             self._add(self, f"Only {name}, whose page is open", lambda: self._only([current]))
             self._add(self, f"All but {name}", lambda: model.set_in_scope([current], False))
-        self._add_groups("Only one kind", documents, lambda one: one.kind)
-        self._add_groups("Only one folder", documents, lambda one: str(PurePosixPath(one.shown_path).parent))
+        self._add_groups("Only one kind", documents, lambda document: document.kind)
+        self._add_groups("Only one folder", documents, lambda document: str(PurePosixPath(document.shown_path).parent))
         self.addSeparator()
         for name, keys in sorted(self.kept.items()):
-            self._add_choice(self, name, [one for one in documents if one.key in keys])
+            self._add_choice(self, name, [document for document in documents if document.key in keys])
         keep = self._add(self, "Keep this scope as ...", self.ask_for_name)
         keep.setEnabled(model.scope() is not None and self._may_keep())
         if self.kept:
@@ -60,24 +60,24 @@ class Scopes(QMenu):
     def keep(self, name: str) -> None:
         """Keep the present scope under a name; one that was kept under it is replaced."""
         model = self.workspace.documents_in_scope
-        self._put(self.kept | {name: [one.key for one in model.readable if model.is_in_scope(one)]})
+        self._put(self.kept | {name: [document.key for document in model.readable if model.is_in_scope(document)]})
 
     def forget(self, name: str) -> None:
         """Keep a scope no longer; its documents stay as they are."""
-        self._put({one: keys for one, keys in self.kept.items() if one != name})
+        self._put({other: keys for other, keys in self.kept.items() if other != name})
 
     def _only(self, documents: list[Document]) -> None:
         self.workspace.documents_in_scope.set_only(documents)
 
     def _add_groups(self, title: str, documents: list[Document], group_of: Callable[[Document], str]) -> None:
         groups: dict[str, list[Document]] = {}
-        for one in documents:
-            groups.setdefault(group_of(one), []).append(one)
+        for document in documents:
+            groups.setdefault(group_of(document), []).append(document)
         if len(groups) < 2:
             return
         inner = self.addMenu(title)
         assert inner is not None
-        largest = sorted(groups.items(), key=lambda one: (-len(one[1]), one[0]))[:_MOST_FOLDERS]
+        largest = sorted(groups.items(), key=lambda group: (-len(group[1]), group[0]))[:_MOST_FOLDERS]
         for name, members in sorted(largest):
             self._add_choice(inner, "outside of any folder" if name == "." else name, members)
 

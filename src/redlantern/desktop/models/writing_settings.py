@@ -102,8 +102,8 @@ class WritingSettings(QFrame):
         grid.setHorizontalSpacing(16)
         grid.setVerticalSpacing(5)
         grid.setColumnStretch(2, 1)
-        declared = {one.name: one for one in declared_settings()}
-        for row, name in enumerate(one for one in WRITING if one in declared):
+        declared = {setting.name: setting for setting in declared_settings()}
+        for row, name in enumerate(setting for setting in WRITING if setting in declared):
             self._add(grid, row, declared[name])
         box.addLayout(grid)
         box.addSpacing(4)

@@ -107,7 +107,7 @@ class SealActions(QObject):
         if session is None or not self._is_free():
             return
         path = session.engine.collection.path
-        files = "\n".join(str(one) for one in files_of(path))
+        files = "\n".join(str(file) for file in files_of(path))
         if not self._is_sure(
             "Erase this collection?", f"Its key goes first, then these files:\n{files}\n\n{_NOT_REACHED}", "Erase"
         ):

@@ -139,24 +139,27 @@ class ProofPane(QWidget):
 
 def verdict_words(proof: Proof) -> str:
     """The proof in a sentence."""
-    n_processes = len({one.process for one in proof.attempts})
+    n_processes = len({attempt.process for attempt in proof.attempts})
     said = f"All {len(proof.attempts)} tries by {n_processes} processes ended as they must."
     if proof.n_wrong:
         said = f"{proof.n_wrong} of {len(proof.attempts)} ways are OPEN that must be closed."
-    if not all(one.is_filtered for one in proof.processes):
+    if not all(process.is_filtered for process in proof.processes):
         said += " A process runs without its filter; it is named below."
     return said
 
 
 def table_rows(found: Sequence[Attempt]) -> list[tuple[str, ...]]:
     """A row for each kind of try, a column for each process: closed, needed (open, and meant to be), or OPEN."""
-    processes = list(dict.fromkeys(one.process for one in found))
-    rows: list[tuple[str, ...]] = [("It tried to", *(_SHORT.get(one, one) for one in processes))]
+    processes = list(dict.fromkeys(attempt.process for attempt in found))
+    rows: list[tuple[str, ...]] = [("It tried to", *(_SHORT.get(process, process) for process in processes))]
     for kind, words in _KINDS.items():
         cells = []
         for process in processes:
-            tries = [one for one in found if (one.process, one.kind) == (process, kind)]
-            is_wrong, is_open = any(one.is_wrong for one in tries), any(not one.is_closed for one in tries)
+            tries = [attempt for attempt in found if (attempt.process, attempt.kind) == (process, kind)]
+            is_wrong, is_open = (
+                any(attempt.is_wrong for attempt in tries),
+                any(not attempt.is_closed for attempt in tries),
+            )
             cells.append(_OPEN if is_wrong else _NEEDED if is_open else _CLOSED)
         rows.append((words, *cells))
     return rows
@@ -164,15 +167,18 @@ def table_rows(found: Sequence[Attempt]) -> list[tuple[str, ...]]:
 
 def _detail_rows(found: Sequence[Attempt]) -> list[tuple[str, ...]]:
     rows: list[tuple[str, ...]] = []
-    for one in found:
-        state = _CLOSED if one.is_closed else _NEEDED if one.needed else _OPEN
-        rows.append((_SHORT.get(one.process, one.process), state, f"{one.way}: {one.needed or one.said}"))
+    for attempt in found:
+        state = _CLOSED if attempt.is_closed else _NEEDED if attempt.needed else _OPEN
+        rows.append(
+            (_SHORT.get(attempt.process, attempt.process), state, f"{attempt.way}: {attempt.needed or attempt.said}")
+        )
     return rows
 
 
 def _process_rows(processes: Sequence[ProcessState]) -> list[tuple[str, ...]]:
     return [
-        ("filtered" if one.is_filtered else _OPEN, one.role, f"{one.filter_words}; holds {one.holds}") for one in processes
+        ("filtered" if process.is_filtered else _OPEN, process.role, f"{process.filter_words}; holds {process.holds}")
+        for process in processes
     ]  # fmt: skip
 
 

@@ -88,15 +88,15 @@ class _Column:
 
 
 _COLUMNS = (
-    _Column("Mark", 104, lambda one, disk: one.call_mark, lambda one, disk: one.call_mark),
-    _Column("Title", 330, lambda one, disk: ("↳ " if one.part else "") + one.title, lambda one, disk: one.title.casefold()),
-    _Column("Kind", 92, lambda one, disk: kind_name(one), lambda one, disk: kind_name(one)),
-    _Column("Pages", 58, lambda one, disk: str(one.n_pages or ""), lambda one, disk: one.n_pages, True),
-    _Column("Passages", 76, lambda one, disk: str(one.n_passages or ""), lambda one, disk: one.n_passages, True),
-    _Column("Language", 84, lambda one, disk: name_of_language(one.language), lambda one, disk: one.language),
-    _Column("Read as", 168, lambda one, disk: how_read(one), lambda one, disk: how_read(one)),
+    _Column("Mark", 104, lambda it, disk: it.call_mark, lambda it, disk: it.call_mark),
+    _Column("Title", 330, lambda it, disk: ("↳ " if it.part else "") + it.title, lambda it, disk: it.title.casefold()),
+    _Column("Kind", 92, lambda it, disk: kind_name(it), lambda it, disk: kind_name(it)),
+    _Column("Pages", 58, lambda it, disk: str(it.n_pages or ""), lambda it, disk: it.n_pages, True),
+    _Column("Passages", 76, lambda it, disk: str(it.n_passages or ""), lambda it, disk: it.n_passages, True),
+    _Column("Language", 84, lambda it, disk: name_of_language(it.language), lambda it, disk: it.language),
+    _Column("Read as", 168, lambda it, disk: how_read(it), lambda it, disk: how_read(it)),
     _Column("State", 270, state_of, state_of),
-    _Column("Size", 70, lambda one, disk: _size(one.size_bytes), lambda one, disk: one.size_bytes, True),
+    _Column("Size", 70, lambda it, disk: _size(it.size_bytes), lambda it, disk: it.size_bytes, True),
 )  # fmt: skip
 
 
@@ -116,7 +116,7 @@ class DocumentsModel(QAbstractTableModel):
         """Show these, with their places among near versions."""
         self.beginResetModel()
         self.documents, self._versions = documents, versions
-        self._marks = {one.document_id: one.call_mark for one in documents}
+        self._marks = {document.document_id: document.call_mark for document in documents}
         self.endResetModel()
 
     def document(self, document_id: int) -> Document | None:
@@ -334,7 +334,10 @@ class DocumentsTable(QTableView):
         """The documents chosen, in the order shown."""
         selection = self.selectionModel()
         assert selection is not None
-        return [index.data(_DOCUMENT) for index in sorted(selection.selectedRows(), key=lambda one: one.row())]
+        return [
+            index.data(_DOCUMENT)
+            for index in sorted(selection.selectedRows(), key=lambda selectedRow: selectedRow.row())
+        ]
 
     def choose(self, document_id: int) -> None:
         """Choose one document, whatever keys are held down."""

@@ -97,8 +97,10 @@ class PreviewPane(QWidget):
         self.paths: list[Path] = []
         self.preview: Preview | None = None
         self._standard = Method()
-        words = {one.name: one.metadata["words"] for one in declared_settings()}
-        bounds = {one.name: (one.metadata["minimum"], one.metadata["maximum"]) for one in declared_settings()}
+        words = {setting.name: setting.metadata["words"] for setting in declared_settings()}
+        bounds = {
+            setting.name: (setting.metadata["minimum"], setting.metadata["maximum"]) for setting in declared_settings()
+        }
         self.tokens, self.overlap = QSpinBox(), QSpinBox()
         for box, name in ((self.tokens, "passage_tokens"), (self.overlap, "overlap_tokens")):
             box.setRange(*bounds[name])
@@ -264,7 +266,7 @@ def _file_row(sample: Sample) -> QWidget:
     if n_warned:
         facts.append(f"{n_warned} pages with warnings")
     box.addWidget(words_label(f"{read.title}", family=theme.SERIF))
-    quiet = f"{visible(path_text(sample.path.name))} · {' · '.join(one for one in facts if one)}"
+    quiet = f"{visible(path_text(sample.path.name))} · {' · '.join(fact for fact in facts if fact)}"
     box.addWidget(words_label(quiet, family=theme.SANS, scale=0.88, name="quiet"))
     return row
 

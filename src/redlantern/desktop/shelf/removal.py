@@ -35,11 +35,11 @@ class Removal(QFrame):
 
     def take_out(self) -> None:
         """Take the files of the chosen documents out of the collection; it can be undone."""
-        paths = list(dict.fromkeys(one.file_path for one in self.own()))
+        paths = list(dict.fromkeys(document.file_path for document in self.own()))
         session = self._workspace.session
         if not paths or session is None or self._workspace.is_updating:
             return
-        n_within = sum(one.file_path in paths for one in self._workspace.documents) - len(paths)
+        n_within = sum(document.file_path in paths for document in self._workspace.documents) - len(paths)
         engine = session.engine
         self._workspace.run(
             lambda _: documents.take_out(engine, [path_text(path) for path in paths]),
@@ -61,7 +61,7 @@ class Removal(QFrame):
         chosen = self.own()
         if not chosen or session is None or not self._workspace.is_free:
             return
-        paths = list(dict.fromkeys(one.file_path for one in chosen))
+        paths = list(dict.fromkeys(document.file_path for document in chosen))
         names = "\n".join(visible(path_text(path)) for path in paths[:10]) + (
             f"\nand {len(paths) - 10} more" if len(paths) > 10 else ""
         )
@@ -87,7 +87,7 @@ class Removal(QFrame):
 
     def own(self) -> list[Document]:
         """The chosen documents that are the open collection's own; those of one asked with it cannot be changed here."""
-        return [one for one in self._table.chosen() if not one.beside]
+        return [document for document in self._table.chosen() if not document.beside]
 
     def tell(self, words: str, undo_paths: list[Path]) -> None:
         """Say how something ended, with an Undo for these files if there are any."""

@@ -265,11 +265,11 @@ class ShelfRoom(QWidget):
 
     def _show_count(self) -> None:
         documents, shown = self.model.documents, self.table.shown()
-        n_refused = sum(one.is_refused for one in shown)
+        n_refused = sum(document.is_refused for document in shown)
         words = (
             f"{len(shown)} of {len(documents)} shown" if len(shown) != len(documents) else f"{len(documents)} documents"
         )
-        pages = f", {sum(one.n_pages for one in shown)} pages"
+        pages = f", {sum(document.n_pages for document in shown)} pages"
         self._count.setText(words + pages + (f", {n_refused} refused" if n_refused else ""))
 
     def _show_actions(self) -> None:

@@ -87,27 +87,33 @@ class UpdatePane(QWidget):
         """Show a plan; nothing has been done yet."""
         self.plan = plan
         self.tree.clear()
-        reasons = {one.full_path: one.reason for one in documents if one.is_refused}
-        titles = {one.document_id: one for one in documents}
-        self._add_group("New", [(one, "") for one in plan.new])
-        self._add_group("Changed: read again, in place of what was read before", [(one, "") for one in plan.changed])
+        reasons = {document.full_path: document.reason for document in documents if document.is_refused}
+        titles = {document.document_id: document for document in documents}
+        self._add_group("New", [(path, "") for path in plan.new])
+        self._add_group("Changed: read again, in place of what was read before", [(path, "") for path in plan.changed])
         self._add_group(
             "Moved: kept as read, under the new place",
             [(source.full_path, f"was {_was(titles, known)}") for source, known in plan.moved]
         )  # fmt: skip
         self._add_group(
-            "Gone from the folders: taken out", [(one, "") for one in sorted(set(plan.gone) - plan.moved_from)]
+            "Gone from the folders: taken out", [(path, "") for path in sorted(set(plan.gone) - plan.moved_from)]
         )
         self._add_group(
-            "Made anew: read by an earlier version of the reader", [(one, "") for one in sorted(plan.read_anew)]
+            "Made anew: read by an earlier version of the reader", [(path, "") for path in sorted(plan.read_anew)]
         )  # fmt: skip
-        remade = [(titles[one].full_path, f"{n} passages") for one, n in plan.to_remake if one in titles]
+        remade = [
+            (titles[document_id].full_path, f"{n} passages")
+            for document_id, n in plan.to_remake
+            if document_id in titles
+        ]
         self._add_group("Made anew from the kept pages: other embedding model or splitting", remade)
         self._add_group(
-            "Folders that are not there: their documents are left as they are", [(one, "") for one in plan.not_there]
+            "Folders that are not there: their documents are left as they are", [(path, "") for path in plan.not_there]
         )
-        self._add_group("Refused before, and unchanged", [(one, reasons.get(one, "")) for one in plan.refused_before])
-        self._add_group(_FOLLOWED, [(one, "") for one in plan.looked_at])
+        self._add_group(
+            "Refused before, and unchanged", [(path, reasons.get(path, "")) for path in plan.refused_before]
+        )
+        self._add_group(_FOLLOWED, [(path, "") for path in plan.looked_at])
         self._show_words(plan, seconds)
         self._show_unfollow()
         self.watching.setCurrentIndex(max(0, self.watching.findData(watching)))

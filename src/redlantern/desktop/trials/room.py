@@ -26,17 +26,27 @@ _WAYS = {
 class RankedRow(CitedRow):
     """A passage in one ranking: its place, the call-mark, how it moved, and its first words."""
 
-    def __init__(self, rank: int, one: TriedPassage, moved: str) -> None:
+    def __init__(self, rank: int, tried: TriedPassage, moved: str) -> None:
         super().__init__(
-            Citation(one.document_id, "", "", "", one.page_number, one.span[0], one.span[1], one.words, ())
+            Citation(
+                tried.document_id,
+                "",
+                "",
+                "",
+                tried.page_number,
+                tried.span[0],
+                tried.span[1],
+                tried.words,
+                (),
+            )
         )
-        self.passage = one
+        self.passage = tried
         top = QHBoxLayout()
         top.setSpacing(6)
         number = QLabel(str(rank))
         number.setObjectName("quiet")
         number.setFixedWidth(20)
-        mark = QLabel(one.mark)
+        mark = QLabel(tried.mark)
         mark.setFont(theme.voice(theme.SANS, scale=0.88, weight=theme.BOLD))
         change = QLabel(moved)
         change.setObjectName("quiet")
@@ -49,13 +59,13 @@ class RankedRow(CitedRow):
         layout.setContentsMargins(10, 5, 8, 6)
         layout.setSpacing(2)
         layout.addLayout(top)
-        words = words_label(first_words(one.headings, one.words, _SHOWN_CHARS), family=theme.SERIF, scale=0.86)
+        words = words_label(first_words(tried.headings, tried.words, _SHOWN_CHARS), family=theme.SERIF, scale=0.86)
         words.setContentsMargins(26, 0, 0, 0)
         layout.addWidget(words)
         self.setAccessibleName(
-            f"{rank}, {one.mark}, {moved or 'not moved'}: {first_words(one.headings, one.words, _SHOWN_CHARS)}"
+            f"{rank}, {tried.mark}, {moved or 'not moved'}: {first_words(tried.headings, tried.words, _SHOWN_CHARS)}"
         )
-        self.setToolTip(f"score {one.score:.3f}")
+        self.setToolTip(f"score {tried.score:.3f}")
 
 
 class TrialsRoom(QWidget):
@@ -131,7 +141,7 @@ class TrialsRoom(QWidget):
         for number, (title, passages) in enumerate(tried.columns):
             # The last two are compared with the column at their left: that is the step that they take.
             columns.addLayout(self._column(title, passages, before if number >= 3 else None), 1)
-            before = {one.passage_id: rank for rank, one in enumerate(passages, start=1)}
+            before = {passage.passage_id: rank for rank, passage in enumerate(passages, start=1)}
         self._scroll.setWidget(body)
         if not any(self.rows):
             self.notice.setText("No passage in scope has anything to do with this question.")
@@ -145,8 +155,8 @@ class TrialsRoom(QWidget):
         explained.setAlignment(Qt.AlignmentFlag.AlignTop)
         column.addWidget(explained)
         rows = []
-        for rank, one in enumerate(passages, start=1):
-            row = RankedRow(rank, one, _moved(before, one.passage_id, rank))
+        for rank, passage in enumerate(passages, start=1):
+            row = RankedRow(rank, passage, _moved(before, passage.passage_id, rank))
             row.chosen.connect(self._on_chosen)
             row.step_wanted.connect(self._on_step)
             column.addWidget(row)
@@ -160,8 +170,8 @@ class TrialsRoom(QWidget):
     def _on_chosen(self, row: RankedRow) -> None:
         if row._is_chosen:
             self.page_wanted.emit(row.citation)
-        for one in (one for rows in self.rows for one in rows):
-            one.set_chosen(one.passage.passage_id == row.passage.passage_id)
+        for ranked_row in (row for rows in self.rows for row in rows):
+            ranked_row.set_chosen(ranked_row.passage.passage_id == row.passage.passage_id)
 
     def _on_step(self, by: int) -> None:
         focused = self.focusWidget()

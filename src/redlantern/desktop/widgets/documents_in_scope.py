@@ -56,16 +56,16 @@ class DocumentsInScope(QAbstractListModel):
     @property
     def readable(self) -> list[Document]:
         """The documents that could be read."""
-        return [one for one in self._documents if not one.is_refused]
+        return [document for document in self._documents if not document.is_refused]
 
     def scope(self) -> frozenset[int] | None:
         """The documents in scope; None when that is all of them."""
-        chosen = [one for one in self.readable if one.key not in self._left_out]
-        return None if len(chosen) == len(self.readable) else frozenset(one.document_id for one in chosen)
+        chosen = [document for document in self.readable if document.key not in self._left_out]
+        return None if len(chosen) == len(self.readable) else frozenset(document.document_id for document in chosen)
 
     def set_all_in_scope(self, is_in: bool) -> None:
         """Take all documents into scope, or none."""
-        self._left_out = set() if is_in else {one.key for one in self.readable}
+        self._left_out = set() if is_in else {document.key for document in self.readable}
         self._changed()
 
     def is_in_scope(self, document: Document) -> bool:
@@ -74,12 +74,12 @@ class DocumentsInScope(QAbstractListModel):
 
     def set_only(self, documents: list[Document]) -> None:
         """Take these documents into scope, and no others."""
-        self._left_out = {one.key for one in self.readable} - {one.key for one in documents}
+        self._left_out = {document.key for document in self.readable} - {document.key for document in documents}
         self._changed()
 
     def set_in_scope(self, documents: list[Document], is_in: bool) -> None:
         """Take some documents into scope, or leave them out."""
-        keys = {one.key for one in documents if not one.is_refused}
+        keys = {document.key for document in documents if not document.is_refused}
         self._left_out = self._left_out - keys if is_in else self._left_out | keys
         self._changed()
 
@@ -117,7 +117,7 @@ class DocumentsInScope(QAbstractListModel):
         for (document_id, _), strength in self._strengths.items() if self._is_best_first else ():
             best[document_id] = max(strength, best.get(document_id, 0.0))
         # Stable: those that are found alike stay in the order of their paths.
-        self._shown = sorted(self._documents, key=lambda one: -best.get(one.document_id, 0.0))
+        self._shown = sorted(self._documents, key=lambda document: -best.get(document.document_id, 0.0))
         self.endResetModel()
 
     def _changed(self) -> None:

@@ -89,7 +89,7 @@ class KeyDialog(QDialog):
     @property
     def chosen(self) -> NewKey:
         """What was chosen."""
-        holding = next(one for one, button in self.buttons.items() if button.isChecked())
+        holding = next(radio for radio, button in self.buttons.items() if button.isChecked())
         return NewKey(holding, self.first.text() if holding is Holding.PASSPHRASE else "")
 
     def _end_row(self) -> QHBoxLayout:

@@ -182,7 +182,7 @@ class ShelfList(QListView):
 
     def _best_page(self, index: QModelIndex) -> int:
         strengths = index.data(Role.STRENGTHS)
-        return max(range(len(strengths)), key=lambda one: strengths[one]) if any(strengths) else 0
+        return max(range(len(strengths)), key=lambda number: strengths[number]) if any(strengths) else 0
 
     def _page_at(self, index: QModelIndex, x: int, y: int) -> int | None:
         area = ribbon_of(self.visualRect(index))

@@ -36,8 +36,8 @@ def read_epub(material: Material) -> ReadFile:
             if name in archive.names:
                 chapter = list(web.pieces_of(web.parse(decode(archive.read(name)))))
                 pieces.extend(
-                    Piece(one.kind, one.text, one.level, index == 0 and bool(pieces))
-                    for index, one in enumerate(chapter)
+                    Piece(element.kind, element.text, element.level, index == 0 and bool(pieces))
+                    for index, element in enumerate(chapter)
                 )
     if not pieces:
         raise errors.no_text()

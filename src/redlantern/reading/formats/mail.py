@@ -83,7 +83,7 @@ def attachments_of(raw: bytes) -> list[Material]:
         if not _is_attachment(part):
             continue
         name = _NAME_MARKS.sub("_", clean(_file_name(part)))[:120] or f"attachment {len(found) + 1}"
-        taken = {one.name for one in found}
+        taken = {attachment.name for attachment in found}
         shown, number = name, 2
         while shown in taken:
             shown, number = f"{number} {name}", number + 1

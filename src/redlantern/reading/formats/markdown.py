@@ -25,7 +25,7 @@ def read_markdown(material: Material) -> ReadFile:
     pieces = list(_pieces(tokens))
     if not pieces:
         raise errors.empty_file()
-    title = next((one.text for one in pieces if one.kind == "heading"), material.plain_name)
+    title = next((piece.text for piece in pieces if piece.kind == "heading"), material.plain_name)
     return ReadFile("markdown", title, set_pages(pieces))
 
 

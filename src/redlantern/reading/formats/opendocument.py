@@ -44,13 +44,13 @@ def read_opendocument(material: Material) -> ReadFile:
         raise errors.damaged("OpenDocument file")
     kinds = {"text": ("odt", _text), "presentation": ("odp", _slides), "spreadsheet": ("ods", _sheets)}
     found = [(body.find(f"{_OFFICE}{name}"), *reader) for name, reader in kinds.items()]
-    part, kind, pieces_of = next((one for one in found if one[0] is not None), (None, "", _text))
+    part, kind, pieces_of = next((piece for piece in found if piece[0] is not None), (None, "", _text))
     if part is None:
         raise errors.not_readable("This kind of OpenDocument file")
-    pieces = [one for one in pieces_of(part, _page_breaks(content)) if one.text]
-    if not any(one.kind != "heading" for one in pieces):
+    pieces = [piece for piece in pieces_of(part, _page_breaks(content)) if piece.text]
+    if not any(piece.kind != "heading" for piece in pieces):
         raise errors.no_text()
-    heading = next((one.text for one in pieces if one.kind == "heading"), "") if kind != "ods" else ""
+    heading = next((piece.text for piece in pieces if piece.kind == "heading"), "") if kind != "ods" else ""
     is_changed = content.find(f".//{_TEXT}tracked-changes") is not None
     return ReadFile(
         kind,
@@ -178,15 +178,15 @@ def _slides(element: Any, breaks: set[str]) -> Iterator[Piece]:
                     yield Piece("note", _words(paragraph))
                 continue
             is_title = frame.get(f"{_PRESENTATION}class") == "title"
-            for one in _frame(frame, breaks, is_title=is_title):
-                if one.text:
-                    yield Piece(one.kind, one.text, one.level, is_first)
+            for piece in _frame(frame, breaks, is_title=is_title):
+                if piece.text:
+                    yield Piece(piece.kind, piece.text, piece.level, is_first)
                     is_first = False
 
 
 def _frame(frame: Any, breaks: set[str], *, is_title: bool) -> Iterator[Piece]:
     if is_title:
-        yield Piece("heading", " ".join(_words(one) for one in frame.iter(f"{_TEXT}p")), 1)
+        yield Piece("heading", " ".join(_words(paragraph) for paragraph in frame.iter(f"{_TEXT}p")), 1)
         return
     for box in frame.iter(f"{_DRAW}text-box"):
         yield from _text(box, breaks)

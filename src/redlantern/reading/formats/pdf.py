@@ -62,7 +62,7 @@ def read_pdf(material: Material, on_page: OnPage) -> ReadFile:
     if not any(page.printed.lines for page in found):
         raise errors.scan_without_recognition() if any(page.needs_recognition for page in found) else errors.no_text()
     built = build_pages([page.printed for page in found], outline)
-    pages = tuple(_finished(page, one) for page, one in zip(built, found, strict=True))
+    pages = tuple(_finished(page, block) for page, block in zip(built, found, strict=True))
     title = title or _first_heading(pages) or material.plain_name
     return ReadFile("pdf", title, pages, details=details)
 
@@ -159,11 +159,12 @@ def _wants_recognition(page: Any, text: str) -> bool:
 
 def is_rubbish(text: str) -> bool:
     """Whether a page's text layer is no text: characters without meaning, words without vowels or without spaces."""
-    letters = [one for one in text if not one.isspace()]
+    letters = [letter for letter in text if not letter.isspace()]
     if len(letters) < 40:
         return False
     strange = sum(
-        one == "\ufffd" or "\ue000" <= one <= "\uf8ff" or unicodedata.category(one) == "Cn" for one in letters
+        letter == "\ufffd" or "\ue000" <= letter <= "\uf8ff" or unicodedata.category(letter) == "Cn"
+        for letter in letters
     )
     if strange > 0.15 * len(letters):
         return True
@@ -173,7 +174,7 @@ def is_rubbish(text: str) -> bool:
         if n_dumb > 0.6 * len(words):
             return True
     # Writing without spaces between words (Chinese, Thai) is not Latin.
-    n_latin = sum(one.isascii() and one.isalpha() for one in letters)
+    n_latin = sum(letter.isascii() and letter.isalpha() for letter in letters)
     return len(letters) > 200 and n_latin > 0.6 * len(letters) and len(letters) / max(1, len(text.split())) > 20
 
 
@@ -320,7 +321,7 @@ def _words(text_page: Any, characters: list[str], boxes: list[list[float]]) -> I
             word.edges.append(right)
         else:
             step = (right - left) / len(character)
-            word.edges.extend(left + step * (one + 1) for one in range(len(character)))
+            word.edges.extend(left + step * (number + 1) for number in range(len(character)))
         if top < word.top:
             word.top = top
         if bottom > word.bottom:

@@ -29,7 +29,7 @@ def read_rtf(material: Material) -> ReadFile:
     pieces = list(_pieces(text))
     if not pieces:
         raise errors.no_text()
-    heading = next((one.text for one in pieces if one.kind == "heading"), "")
+    heading = next((piece.text for piece in pieces if piece.kind == "heading"), "")
     return ReadFile("rtf", heading or material.plain_name, set_pages(pieces))
 
 

@@ -30,8 +30,8 @@ def read_pptx(material: Material) -> ReadFile:
             deck = pptx.Presentation(file)
         pieces: list[Piece] = []
         for slide in deck.slides:
-            found = [one for one in _slide(slide) if one.text]
-            pieces.extend(Piece(one.kind, one.text, one.level, index == 0) for index, one in enumerate(found))
+            found = [piece for piece in _slide(slide) if piece.text]
+            pieces.extend(Piece(piece.kind, piece.text, piece.level, index == 0) for index, piece in enumerate(found))
         stated, author = clean(deck.core_properties.title or ""), clean(deck.core_properties.author or "")
     except (PythonPptxError, XMLSyntaxError, KeyError, ValueError, AttributeError, TypeError, OSError) as failure:
         raise errors.damaged("presentation") from failure
@@ -47,7 +47,7 @@ def _slide(slide: Any) -> Iterator[Piece]:
     if title is not None and title.has_text_frame:
         yield Piece("heading", clean(title.text_frame.text), 1)
     shapes = [shape for shape in _flat(slide.shapes, 0) if title is None or shape.shape_id != title.shape_id]
-    for shape in sorted(shapes, key=lambda one: (one.top or 0, one.left or 0)):
+    for shape in sorted(shapes, key=lambda shape: (shape.top or 0, shape.left or 0)):
         if shape.has_text_frame:
             for paragraph in shape.text_frame.paragraphs:
                 text = clean("".join(run.text for run in paragraph.runs) or paragraph.text)

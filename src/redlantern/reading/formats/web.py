@@ -47,7 +47,7 @@ def read_html(material: Material) -> ReadFile:
         raise errors.no_text()
     return ReadFile(
         "html",
-        title_of(root) or next((one.text for one in pieces if one.kind == "heading"), "") or material.plain_name,
+        title_of(root) or next((piece.text for piece in pieces if piece.kind == "heading"), "") or material.plain_name,
         set_pages(pieces),
         details=_details(root),
     )
@@ -161,7 +161,7 @@ def _block(element: Any, depth: int, within: BlockKind = "paragraph") -> Iterato
 def _marker(item: Any) -> str:
     parent = item.getparent()
     if parent is not None and parent.tag == "ol":
-        before = sum(1 for one in item.itersiblings("li", preceding=True))
+        before = sum(1 for itersibling in item.itersiblings("li", preceding=True))
         start = str(parent.get("start") or "1")
         return f"{before + (int(start) if start.isdigit() and len(start) < 7 else 1)}. "
     return "• "

@@ -41,10 +41,10 @@ def read_docx(material: Material) -> ReadFile:
         date = str(properties.modified or properties.created or "")[:10]
     except (OpcError, XMLSyntaxError, KeyError, ValueError, AttributeError, TypeError, OSError) as failure:
         raise errors.damaged("DOCX file") from failure
-    pieces = [one for one in pieces if one.text]
-    if not any(one.kind not in ("header", "footer") for one in pieces):
+    pieces = [piece for piece in pieces if piece.text]
+    if not any(piece.kind not in ("header", "footer") for piece in pieces):
         raise errors.empty_file()
-    heading = next((one.text for one in pieces if one.kind == "heading"), "")
+    heading = next((piece.text for piece in pieces if piece.kind == "heading"), "")
     # The library's own name is what it writes where there is no author.
     details = {"author": author if author != "python-docx" else "", "date": date}
     return ReadFile(
