@@ -82,7 +82,7 @@ def versions(fingerprints: Mapping[int, bytes], newest_first: list[int]) -> dict
     def newest_of(document_id: int) -> int:
         while head[document_id] != document_id:
             document_id = head[document_id]
-        return one
+        return document_id
 
     rank = {document_id: place for place, document_id in enumerate(known)}
     for one, other in _candidates(known, fingerprints):
