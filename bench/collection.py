@@ -21,7 +21,7 @@ from redlantern.answering.asking import FoundStep, Question
 from redlantern.answering.engine import Engine
 from redlantern.collection.prepared import MadeWith, Prepared, Source
 from redlantern.collection.store import Collection
-from redlantern.models.embedding import OnnxEmbedder, quantise, quantise_half
+from redlantern.models.embedding import OnnxEmbedder, to_int4, to_int8
 from redlantern.progress import Cancel, silent
 from redlantern.reading.values import READER_VERSION, Block, Page, ReadFile
 from redlantern.retrieval.lexical import pack_words
@@ -89,8 +89,8 @@ def _fill(path: Path, embedder: OnnxEmbedder) -> int:
     for number in range(N_PASSAGES // _PASSAGES_EACH):
         drawn = chance.choice(_VOCABULARY, (_PASSAGES_EACH, _LINES, _LINE_WORDS), p=ranks / ranks.sum())
         read, passages, texts = _document(number, drawn)
-        vectors = quantise(random_vectors(chance, _PASSAGES_EACH, embedder.dimensions))
-        lines = quantise_half(random_vectors(chance, _PASSAGES_EACH * _LINES, embedder.dimensions))
+        vectors = to_int8(random_vectors(chance, _PASSAGES_EACH, embedder.dimensions))
+        lines = to_int4(random_vectors(chance, _PASSAGES_EACH * _LINES, embedder.dimensions))
         words = pack_words([(Headings(("Part",)), text) for text in texts], "en")
         prepared = Prepared(f"{number:064x}", read, passages, made_with, vectors, lines, words)
         collection.add(prepared, Source(f"/bench/{number}.txt", "/bench", 1, 1))

@@ -75,13 +75,16 @@ def _ask(documents: Path, asked_of_them: list[dict[str, Any]]) -> Tuned:
     return Tuned(np.array(features), np.array(answered), questions, lines_of)
 
 
-def right_line_rank(tuned: Tuned, cosine: float, coverage: float, echo: float, kind: float) -> tuple[float, int]:
+def right_line_rank(tuned: Tuned, cosine: float, coverage: float, max_sim: float, kind: float) -> tuple[float, int]:
     """Mean reciprocal rank of the right line under these weights, and how often it comes first."""
     ranks = []
     for asked, lines, words in tuned.lines:
         weights = asked.weights / asked.weights.sum()
         scores = [
-            cosine * one.cosine + coverage * one.coverage + echo * float(one.nearness @ weights) + kind * one.has_kind
+            cosine * one.cosine
+            + coverage * one.coverage
+            + max_sim * float(one.nearness @ weights)
+            + kind * one.has_kind
             for one in lines
         ]
         order = np.argsort(-np.array(scores), kind="stable")
@@ -111,7 +114,9 @@ def main() -> None:
     tuned = sets["letters and reports"]
     for weights in ((1, 0.5, 2, 0.25), (1, 0.5, 0, 0.25), (1, 0, 0, 0), (0, 1, 0, 0), (0, 0, 1, 0), (1, 0.5, 3, 0.25)):
         mrr, n_first = right_line_rank(tuned, *weights)
-        print(f"lines by cosine, coverage, echo, kind {weights}: MRR {mrr:.3f}, first {n_first} of {len(tuned.lines)}")
+        print(
+            f"lines by cosine, coverage, max_sim, kind {weights}: MRR {mrr:.3f}, first {n_first} of {len(tuned.lines)}"
+        )
     features = np.concatenate([one.rows for one in sets.values()])
     answered = np.concatenate([one.answered for one in sets.values()])
     chances = kept_out_chances(features, answered)

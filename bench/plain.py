@@ -34,10 +34,10 @@ class PlainWords:
         found = np.zeros(n_texts, np.float32)
         for term in dict.fromkeys(stem(one) for one in tokens(question) if one not in STOP_WORDS):
             postings = self._postings.get(term, [])
-            rarity = math.log(1 + (n_texts - len(postings) + 0.5) / (len(postings) + 0.5))
+            idf = math.log(1 + (n_texts - len(postings) + 0.5) / (len(postings) + 0.5))
             for row, n in postings:
                 norm = _K1 * (1 - _B + _B * self._lengths[row] / self._average)
-                found[row] += rarity * n * (_K1 + 1) / (n + norm)
+                found[row] += idf * n * (_K1 + 1) / (n + norm)
         return found
 
 

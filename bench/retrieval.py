@@ -21,7 +21,7 @@ from bench.speed import as_json, show
 from bench.synthetic import bundled_vectors, fill, middles, random_vectors, word
 from redlantern.collection.prepared import MadeWith, Prepared, Source
 from redlantern.collection.store import Collection
-from redlantern.models.embedding import quantise, quantise_half, restore
+from redlantern.models.embedding import from_int8, to_int4, to_int8
 from redlantern.reading.values import READER_VERSION, Block, Page, ReadFile
 from redlantern.retrieval.index import Index
 from redlantern.retrieval.lexical import K1, B, pack_words
@@ -128,8 +128,8 @@ def _adding(collection: Collection, index: Index) -> dict[str, float]:
             spans = tuple((start + quarter * i // 6, start + quarter * (i + 1) // 6) for i in range(6))
             passages.append(Passage(number, start, start + quarter, Headings(("Part",)), spans, 150))
             texts.append((Headings(("Part",)), text[start : start + quarter]))
-    vectors = quantise(random_vectors(chance, len(passages), _DIMENSIONS))
-    lines = quantise_half(random_vectors(chance, 6 * len(passages), _DIMENSIONS))
+    vectors = to_int8(random_vectors(chance, len(passages), _DIMENSIONS))
+    lines = to_int4(random_vectors(chance, 6 * len(passages), _DIMENSIONS))
     read = ReadFile("text", "Added", tuple(pages), (), {}, "en")
     began = time.perf_counter()
     words = pack_words(texts, "en")
@@ -149,14 +149,14 @@ def _adding(collection: Collection, index: Index) -> dict[str, float]:
 def _references(index: Index, questions: list[tuple[str, npt.NDArray[np.float32]]]) -> dict[str, float]:
     """Plain NumPy and SciPy over the same numbers."""
     segments = [segment for segment, _ in index._collection.segments.all(_DIMENSIONS, _EMBEDDING)]
-    vectors = np.concatenate([restore(one.vectors) for one in segments])
+    vectors = np.concatenate([from_int8(one.vectors) for one in segments])
     figures = _times("plain NumPy, float32 vectors", questions, lambda _, vector: np.argsort(-(vectors @ vector))[:20])
     figures["plain NumPy, bytes a passage"] = vectors.nbytes / len(vectors)
     terms = {term: at for at, term in enumerate(segments[0].words.terms)}
     # Every synthetic segment has the same stems.
     counts = sparse.vstack([_matrix(one.words) for one in segments]).tocsc()
     n_with = np.diff(counts.indptr)
-    rarity = np.log(1 + (counts.shape[0] - n_with + 0.5) / (n_with + 0.5))
+    idf = np.log(1 + (counts.shape[0] - n_with + 0.5) / (n_with + 0.5))
     length = np.concatenate([one.words.lengths for one in segments])
     norms = K1 * (1 - B + B * length / length.mean())
 
@@ -166,7 +166,7 @@ def _references(index: Index, questions: list[tuple[str, npt.NDArray[np.float32]
             if one in terms:
                 column = counts[:, [terms[one]]]
                 scores[column.indices] += (
-                    rarity[terms[one]] * column.data * (K1 + 1) / (column.data + norms[column.indices])
+                    idf[terms[one]] * column.data * (K1 + 1) / (column.data + norms[column.indices])
                 )
         return np.argsort(-scores)[:20]
 

@@ -10,7 +10,7 @@ from redlantern.collection.prepared import MadeWith
 from redlantern.collection.segments import Segment
 from redlantern.collection.store import Collection
 from redlantern.collection.word_counts import Forms, Terms, WordCounts
-from redlantern.models.embedding import quantise
+from redlantern.models.embedding import to_int8
 
 PASSAGES_EACH = 40
 LINES_EACH = 6
@@ -57,7 +57,7 @@ def segments(n_passages: int) -> Iterator[Segment]:
     subjects = middles()
     for begin in range(0, n_passages, _SEGMENT):
         n = min(_SEGMENT, n_passages - begin)
-        vectors = quantise(bundled_vectors(chance, n, subjects))
+        vectors = to_int8(bundled_vectors(chance, n, subjects))
         ids = np.arange(begin, begin + n, dtype=np.int64)
         yield Segment(
             ids + 1, ids // PASSAGES_EACH + 1, (ids % PASSAGES_EACH // 4 + 1).astype(np.int32),

@@ -94,4 +94,4 @@ def test_words_taken_from_the_thread_count_half():
     assert parse_question("And why?").aside == len("And why?")
     assert parse_question("(lost key)?").aside == len("(lost key)?")
     words = question_words(parse_question("What was offered (mate Lund)?"), SmallEmbedder(), lambda term: 2.0)
-    assert (words.rarities[0], words.rarities[-1]) == (2.0, 1.0)
+    assert (words.idfs[0], words.idfs[-1]) == (2.0, 1.0)

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from redlantern.answering import asking
 from redlantern.answering.asking import DoneStep, FoundStep, Question
-from redlantern.answering.evidence.centrality import spread
+from redlantern.answering.evidence.centrality import mmr
 from redlantern.answering.sheet_form import sheet_as_json, sheet_from_json
 from redlantern.answering.wording import as_text
 from redlantern.answering.writing.grammars import every_line_grammar, free_draft_grammar
@@ -185,7 +185,7 @@ def test_lines_that_are_spread_are_distinct_and_begin_with_the_best(scores, most
     vectors = np.random.default_rng(seed).normal(size=(len(scores), 4)).astype(np.float32)
     vectors /= np.linalg.norm(vectors, axis=1, keepdims=True)
     words = [str(number % 5) for number in range(len(scores))]
-    chosen = spread(np.array(scores), vectors, most, words)
+    chosen = mmr(np.array(scores), vectors, most, words)
     assert chosen[0] == int(np.argmax(scores))
     assert len({words[at] for at in chosen}) == len(chosen) == min(most, len(set(words)))
 

@@ -13,11 +13,11 @@ from redlantern.collection import segments, upkeep, vectors
 from redlantern.collection.check import find_faults
 from redlantern.collection.segments import Segment, merge, without_dead
 from redlantern.collection.word_counts import count_words, pack_counts, unpack_counts
-from redlantern.models.embedding import quantise_half, restore_lines
+from redlantern.models.embedding import from_int4, to_int4
 from redlantern.progress import Cancel, silent
 from redlantern.retrieval import index as retrieval_index
 from redlantern.retrieval.index import Index
-from redlantern.retrieval.lexical import WordIndex
+from redlantern.retrieval.lexical import LexicalIndex
 from redlantern.text.question import parse_question
 from tests.conftest import SmallEmbedder
 
@@ -65,8 +65,8 @@ def test_merging_and_leaving_out_agree_with_counting_anew(many, chance):
     assert plain(left.words) == counted([bag for bag, keeps in zip(together, is_alive, strict=True) if keeps])
     assert left.passage_ids.tolist() == merged.passage_ids[is_alive].tolist()
     question = chance.choices(WORDS, k=3)
-    with_dead = WordIndex([(merged.words, is_alive)])
-    without = WordIndex([(left.words, np.ones(len(left.passage_ids), bool))])
+    with_dead = LexicalIndex([(merged.words, is_alive)])
+    without = LexicalIndex([(left.words, np.ones(len(left.passage_ids), bool))])
     np.testing.assert_allclose(with_dead.scores(question)[is_alive], without.scores(question), rtol=1e-5)
     assert not with_dead.scores(question)[~is_alive].any()
 
@@ -74,9 +74,9 @@ def test_merging_and_leaving_out_agree_with_counting_anew(many, chance):
 def test_lines_in_half_a_byte_keep_their_direction():
     vectors = np.random.default_rng(3).normal(size=(200, 384)).astype(np.float32)
     vectors /= np.linalg.norm(vectors, axis=1, keepdims=True)
-    again = restore_lines(quantise_half(vectors), 384)
+    again = from_int4(to_int4(vectors), 384)
     assert (again * vectors).sum(axis=1).min() > 0.98
-    assert quantise_half(np.zeros((0, 8), np.float32)).shape == (0, 4)
+    assert to_int4(np.zeros((0, 8), np.float32)).shape == (0, 4)
 
 
 def answers(engine):

@@ -3,9 +3,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from redlantern.models.embedding import quantise
+from redlantern.models.embedding import to_int8
 from redlantern.retrieval import dense as meaning
-from redlantern.retrieval.dense import MeaningIndex, sign_bits
+from redlantern.retrieval.dense import DenseIndex, sign_bits
 
 
 def clustered(seed, n, dimensions=384):
@@ -17,8 +17,8 @@ def clustered(seed, n, dimensions=384):
 
 
 def index_of(vectors, cuts=()):
-    parts = np.split(quantise(vectors), list(cuts))
-    return MeaningIndex(parts)
+    parts = np.split(to_int8(vectors), list(cuts))
+    return DenseIndex(parts)
 
 
 @given(st.integers(0, 50), st.integers(1, 60), st.lists(st.integers(0, 60), max_size=3), st.integers(1, 100))
@@ -62,9 +62,9 @@ def test_a_scope_filters_inside_the_scan(two_stages):
 
 
 def test_an_index_lends_its_sign_bits_to_the_next(two_stages):
-    vectors = quantise(clustered(2, 1000))
-    before = MeaningIndex([vectors])
-    after = MeaningIndex([vectors, vectors[:5].copy()], before)
+    vectors = to_int8(clustered(2, 1000))
+    before = DenseIndex([vectors])
+    after = DenseIndex([vectors, vectors[:5].copy()], before)
     assert after._parts[0].signs is before._parts[0].signs
 
 
@@ -75,5 +75,5 @@ def test_sign_bits_hold_any_number_of_dimensions():
 
 
 def test_no_vectors_at_all():
-    rows, scores = MeaningIndex([]).scores(np.ones(384, np.float32), np.zeros(0, bool))
+    rows, scores = DenseIndex([]).scores(np.ones(384, np.float32), np.zeros(0, bool))
     assert len(rows) == len(scores) == 0

@@ -4,7 +4,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from redlantern.models.embedding import restore_lines
+from redlantern.models.embedding import from_int4
 from redlantern.retrieval import index as retrieval_index
 from redlantern.retrieval.columns import Column, DocumentRows
 from redlantern.retrieval.index import Index
@@ -56,7 +56,7 @@ def test_lines_read_in_parts_are_those_of_the_whole(engine):
         )
         key = document.document_id
         [whole] = engine.collection.line_vectors({key: ([(0, n)], n)}, identity)[key]
-        assert np.linalg.norm(restore_lines(whole, dimensions), axis=1).round(3).tolist() == [1.0] * n
+        assert np.linalg.norm(from_int4(whole, dimensions), axis=1).round(3).tolist() == [1.0] * n
         parts = engine.collection.line_vectors({key: ([(one, one + 1) for one in range(n)], n)}, identity)[key]
         np.testing.assert_array_equal(np.concatenate(parts), whole)
         assert engine.collection.line_vectors({key: ([(0, 1)], n)}, "another model") == {}

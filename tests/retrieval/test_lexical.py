@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from redlantern.collection.word_counts import Terms, unpack_counts
-from redlantern.retrieval.lexical import K1, UNIT, B, WordIndex, pack_words
+from redlantern.retrieval.lexical import K1, UNIT, B, LexicalIndex, pack_words
 from redlantern.retrieval.spelling import mend
 from redlantern.splitting.headings import Headings
 from redlantern.text.abbreviations import definitions
@@ -49,7 +49,7 @@ def test_a_question_of_small_words_alone_is_searched_by_them():
 def word_index(*packed):
     """An index with each document as a part of its own, all of it alive."""
     parts = [unpack_counts(one) for one in packed]
-    return WordIndex([(one, np.ones(one.n_passages, bool)) for one in parts])
+    return LexicalIndex([(one, np.ones(one.n_passages, bool)) for one in parts])
 
 
 def slow_bm25f(passages, question):
@@ -94,7 +94,7 @@ def test_scores_equal_the_plain_formula(seed):
 def test_dead_passages_score_nothing_and_are_in_no_number():
     passages = [(Headings(), "bellows leather"), (Headings(), "leather"), (Headings(), "leather bench")]
     parts = unpack_counts(pack_words(passages))
-    index = WordIndex([(parts, np.array([True, False, True]))])
+    index = LexicalIndex([(parts, np.array([True, False, True]))])
     left = word_index(pack_words([passages[0], passages[2]]))
     np.testing.assert_allclose(index.scores(["leather"])[[0, 2]], left.scores(["leather"]), rtol=1e-6)
     assert index.scores(["leather"])[1] == 0
@@ -146,7 +146,7 @@ def test_definitions_of_abbreviations(text, expected):
 
 
 def test_an_empty_index_scores_nothing():
-    assert WordIndex([]).scores(["word"]).shape == (0,)
+    assert LexicalIndex([]).scores(["word"]).shape == (0,)
     assert word_index(pack_words([])).n_passages == 0
 
 

@@ -37,7 +37,7 @@ def test_words_compared_one_by_one_bring_the_better_line_first():
     found = reranked("Which bellows leak?", [other, right], 2)
     assert [one.passage.passage_id for one in found] == [2, 1]
     assert [(one.hit.rank, one.before) for one in found] == [(1, 2), (2, 1)]
-    assert found[0].echo > found[1].echo
+    assert found[0].max_sim > found[1].max_sim
 
 
 def test_those_beyond_the_compared_ones_keep_their_order_behind_them():
@@ -45,7 +45,7 @@ def test_those_beyond_the_compared_ones_keep_their_order_behind_them():
     found = reranked("bellows", passages, 2, [1.0, 0.9, 5.0, 4.0, 3.0])
     assert {one.passage.passage_id for one in found[:2]} == {1, 2}
     assert [one.passage.passage_id for one in found[2:]] == [3, 4, 5]
-    assert [one.echo is None for one in found] == [False, False, True, True, True]
+    assert [one.max_sim is None for one in found] == [False, False, True, True, True]
 
 
 def test_without_comparing_the_order_stays_as_it_was():
@@ -70,8 +70,8 @@ def test_words_standing_close_together_count():
     far = passage(2, "The wind was high that day and we had to measure the pressure.")
     words = question_words(parse_question("wind pressure"), EMBEDDER, lambda term: 1.0)
     found = rerank(words, [hit(1, 1.0, near), hit(2, 1.0, far)], [near, far], EMBEDDER, 0)
-    assert found[0].closeness == 1.0
-    assert found[1].closeness == 0.0
+    assert found[0].proximity == 1.0
+    assert found[1].proximity == 0.0
 
 
 def test_a_passage_explains_itself():
@@ -87,7 +87,7 @@ def test_a_passage_explains_itself():
 @pytest.mark.parametrize(
     ("change", "expected"),
     [
-        ({"after": 1, "echo": 0.5}, "Compared word by word it went from place 4 to 1."),
+        ({"after": 1, "max_sim": 0.5}, "Compared word by word it went from place 4 to 1."),
         ({"after": 6}, "What was compared word by word moved it from place 4 to 6."),
         ({"after": 9, "repeats": 2}, "It says little else than passage 2, so it stands behind."),
         ({"after": 9, "is_contents": True}, "It is a list of contents, so it stands behind."),

@@ -238,10 +238,16 @@ def _passage_json(passage: Evidence) -> dict[str, Any]:
         "heading": passage.headings.printed,
         "text": passage.citation.text,
         "scores": {name: round(score, 5) for name, score in scores.items()},
-        "why": asdict(passage.why) if passage.why is not None else None,
+        "why": _why_json(passage.why) if passage.why is not None else None,
         "pinned": passage.is_pinned,
         "citation": passage.citation.as_json(),
     }
+
+
+def _why_json(why: Why) -> dict[str, Any]:
+    # Two fields were called otherwise when sheets were first kept.
+    names = {"max_sim": "echo", "proximity": "closeness"}
+    return {names.get(name, name): value for name, value in asdict(why).items()}
 
 
 def _disagreement_json(disagreement: Disagreement | None) -> dict[str, Any] | None:

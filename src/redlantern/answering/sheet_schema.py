@@ -75,8 +75,8 @@ class WhyForm(msgspec.Struct, kw_only=True):
     share: Number
     meaning: Number
     best_line: Number
-    echo: Number | None
-    closeness: Number
+    max_sim: Number | None = msgspec.field(name="echo")
+    proximity: Number = msgspec.field(name="closeness")
     before: int
     repeats: int = 0
     is_contents: bool = False

@@ -74,7 +74,7 @@ class StoredVectors:
         )
 
     def line_vectors(self, wanted: Mapping[int, LinesWanted], embedding: str) -> dict[int, list[PackedLines]]:
-        """The vectors of some lines as they are kept; `restore_lines` opens them.
+        """The vectors of some lines as they are kept; `from_int4` opens them.
 
         Parameters
         ----------

@@ -11,7 +11,7 @@ from redlantern.collection.fingerprints import fingerprint
 from redlantern.collection.prepared import NOT_EMBEDDED, MadeWith, Prepared, PreparedPart
 from redlantern.indexing.split import split_read, splitting_of
 from redlantern.locks import ComputeQueue
-from redlantern.models.embedding import Embedder, quantise, quantise_half
+from redlantern.models.embedding import Embedder, to_int4, to_int8
 from redlantern.progress import Cancel
 from redlantern.reading import errors as reading_errors
 from redlantern.reading.pool import ReaderPool
@@ -72,7 +72,7 @@ class Preparation:
         made_with = MadeWith(NOT_EMBEDDED, splitting_of(method), READER_VERSION)
         none = np.zeros((0, embedder.dimensions), np.float32)
         marks = fingerprint(page.text for page in read.pages)
-        return Prepared(sha256, read, passages, made_with, quantise(none), quantise_half(none), words, marks)
+        return Prepared(sha256, read, passages, made_with, to_int8(none), to_int4(none), words, marks)
 
     def embedded_whole(self, prepared: Prepared) -> Prepared:
         """Embed a file and what lies within it."""
@@ -88,7 +88,7 @@ class Preparation:
         vectors, lines = self._embed(prepared.passages, _texts(prepared.read, prepared.passages))
         self.seconds["embedding"] += time.perf_counter() - began
         made_with = replace(prepared.made_with, embedding=self._workshop.embedder.identity)
-        return replace(prepared, made_with=made_with, vectors=quantise(vectors), line_vectors=quantise_half(lines))
+        return replace(prepared, made_with=made_with, vectors=to_int8(vectors), line_vectors=to_int4(lines))
 
     def _embed(self, passages: Sequence[Passage], texts: Sequence[str]) -> tuple[Any, Any]:
         embedder = self._workshop.embedder

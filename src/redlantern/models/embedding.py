@@ -226,10 +226,10 @@ def _unit(vector: Vectors) -> Vectors:
     return np.asarray(vector / max(float(np.linalg.norm(vector)), 1e-12), np.float32)
 
 
-def quantise(vectors: Vectors) -> npt.NDArray[np.int8]:
+def to_int8(vectors: Vectors) -> npt.NDArray[np.int8]:
     """Store vectors of length 1 as small integers: each number times 127, divided by the largest of its row.
 
-    The scale is dropped, for only directions are compared: `restore` gives
+    The scale is dropped, for only directions are compared: `from_int8` gives
     vectors of length 1 again, within about 0.5% of the cosine.
     """
     if vectors.size == 0:
@@ -239,10 +239,10 @@ def quantise(vectors: Vectors) -> npt.NDArray[np.int8]:
     return small
 
 
-def quantise_half(vectors: Vectors) -> PackedLines:
+def to_int4(vectors: Vectors) -> PackedLines:
     """Store vectors in half a byte a number, two numbers a byte: shape (n, dim / 2). For lines, of which there are many.
 
-    `restore_lines` gives vectors of length 1 again, within about 2% of the cosine.
+    `from_int4` gives vectors of length 1 again, within about 2% of the cosine.
     """
     if vectors.size == 0:
         return np.zeros((len(vectors), vectors.shape[1] // 2), np.uint8)
@@ -256,18 +256,18 @@ def quantise_half(vectors: Vectors) -> PackedLines:
 _HALF_CLIP = 0.67
 
 
-def restore_lines(packed: PackedLines, dimensions: int) -> Vectors:
-    """Give the vectors of length 1 that `quantise_half` stored, or `quantise` before file version 3."""
+def from_int4(packed: PackedLines, dimensions: int) -> Vectors:
+    """Give the vectors of length 1 that `to_int4` stored, or `to_int8` before file version 3."""
     if packed.shape[1] == dimensions:
-        return restore(packed.view(np.int8))
+        return from_int8(packed.view(np.int8))
     small = np.empty((len(packed), packed.shape[1] * 2), np.int8)
     small[:, 0::2] = (packed >> 4).astype(np.int8) - 8
     small[:, 1::2] = (packed & 15).astype(np.int8) - 8
-    return restore(small)
+    return from_int8(small)
 
 
-def restore(small: npt.NDArray[np.int8]) -> Vectors:
-    """Give the vectors of length 1 that `quantise` stored."""
+def from_int8(small: npt.NDArray[np.int8]) -> Vectors:
+    """Give the vectors of length 1 that `to_int8` stored."""
     vectors = small.astype(np.float32)
     norms = np.linalg.norm(vectors, axis=1, keepdims=True)
     return np.asarray(vectors / np.maximum(norms, 1e-12), np.float32)

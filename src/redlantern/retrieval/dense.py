@@ -36,10 +36,10 @@ class _Part:
     signs: Signs | None
 
 
-class MeaningIndex:
+class DenseIndex:
     """The vectors of the passages of several parts, one part after another; rows count through all of them."""
 
-    def __init__(self, parts: Sequence[npt.NDArray[np.int8]], before: "MeaningIndex | None" = None) -> None:
+    def __init__(self, parts: Sequence[npt.NDArray[np.int8]], before: "DenseIndex | None" = None) -> None:
         """Small integers of shape (n, dim) for each part.
 
         Sign bits of parts that an index from before holds, too, are taken from it.

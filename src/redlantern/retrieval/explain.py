@@ -25,9 +25,9 @@ class Why:
 
     `found` are the question's words that stand in it, each with the forms it has
     there, as written; `missing` those that do not. `share` is its word score as a
-    part of what would be possible, `meaning` and `best_line` are cosines, `echo`
-    and `closeness` are what looking again measured (see Reranked), all from 0 to
-    1; `echo` is None where the words were not compared one by one. `before` and
+    part of what would be possible, `meaning` and `best_line` are cosines, `max_sim`
+    and `proximity` are what looking again measured (see Reranked), all from 0 to
+    1; `max_sim` is None where the words were not compared one by one. `before` and
     `after` are its ranks before and after that, `after` 0 where it was not looked
     at again; `repeats` the rank of the passage that it repeats, or 0.
     """
@@ -37,8 +37,8 @@ class Why:
     share: float
     meaning: float
     best_line: float
-    echo: float | None
-    closeness: float
+    max_sim: float | None
+    proximity: float
     before: int
     repeats: int = 0
     is_contents: bool = False
@@ -55,7 +55,7 @@ class Why:
             said.append(f"It says little else than passage {self.repeats}, so it stands behind.")
         elif self.is_contents:
             said.append("It is a list of contents, so it stands behind.")
-        elif self.after and self.before != self.after and self.echo is not None:
+        elif self.after and self.before != self.after and self.max_sim is not None:
             said.append(f"Compared word by word it went from place {self.before} to {self.after}.")
         elif self.after and self.before != self.after:
             said.append(f"What was compared word by word moved it from place {self.before} to {self.after}.")
@@ -95,7 +95,7 @@ def why(reranked: Reranked, question: ParsedQuestion, languages: Sequence[str] =
     found, missing = _words_in(question, reranked.passage, languages)
     hit = reranked.hit
     return Why(
-        found, missing, hit.share, hit.meaning, hit.best_line, reranked.echo, reranked.closeness, reranked.before, reranked.repeats,
+        found, missing, hit.share, hit.meaning, hit.best_line, reranked.max_sim, reranked.proximity, reranked.before, reranked.repeats,
         reranked.is_contents, len(reranked.joined), reranked.after,
     )  # fmt: skip
 

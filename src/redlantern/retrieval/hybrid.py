@@ -87,7 +87,7 @@ def find(
         and not is_held(passages[hit.passage_id], put_aside)
         and (hit.rank <= n_searched or is_held(passages[hit.passage_id], pinned))
     ]
-    words = question_words(question, embedder, index.words.rarity)
+    words = question_words(question, embedder, index.words.idf)
     ranked = rerank(words, hits, [passages[hit.passage_id] for hit in hits], embedder, method.reranked)
     if pinned:
         ranked.sort(key=lambda reranked: not is_held(reranked.passage, pinned))

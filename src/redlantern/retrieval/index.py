@@ -14,10 +14,10 @@ from redlantern.collection.segments import Segment, merge
 from redlantern.collection.store import Collection
 from redlantern.collection.values import Document
 from redlantern.collection.vectors import LinesWanted
-from redlantern.models.embedding import PackedLines, Vectors, restore_lines
+from redlantern.models.embedding import PackedLines, Vectors, from_int4
 from redlantern.retrieval.columns import Column, DocumentRows
-from redlantern.retrieval.dense import MeaningIndex, Rows
-from redlantern.retrieval.lexical import Scores, WordIndex
+from redlantern.retrieval.dense import DenseIndex, Rows
+from redlantern.retrieval.lexical import LexicalIndex, Scores
 from redlantern.retrieval.ordering import first, highest, with_best_by_words
 from redlantern.text.question import ParsedQuestion
 
@@ -106,12 +106,12 @@ class Index:
         self._is_alive = np.concatenate([np.zeros(0, bool), *(is_alive for _, is_alive in parts)])
         # Documents lie whole in one part, their passages one after another.
         self._places = DocumentRows([(part.document_ids, is_alive) for part, is_alive in parts])
-        self._meaning: MeaningIndex = MeaningIndex(
+        self._meaning: DenseIndex = DenseIndex(
             [segment.vectors for segment in segments], before._meaning if before is not None else None
         )
         self._lines: dict[int, PackedLines] = {}
         self.n_passages = int(self._is_alive.sum())
-        self.words = WordIndex([(segment.words, is_alive) for segment, is_alive in parts])
+        self.words = LexicalIndex([(segment.words, is_alive) for segment, is_alive in parts])
 
     def search(
         self,
@@ -209,7 +209,7 @@ class Index:
         """A document's passages in order, as ids, and the vectors of each one's lines: shape (n_lines, dim)."""
         rows = np.arange(*self._places.of(document_id))
         lines = self._lines_of(rows)
-        return self._passage_ids[rows].tolist(), [restore_lines(lines[row], self._dimensions) for row in rows.tolist()]
+        return self._passage_ids[rows].tolist(), [from_int4(lines[row], self._dimensions) for row in rows.tolist()]
 
     def pages_with(self, terms: Ids[str], scope: Ids[int] | None) -> list[tuple[int, int]]:
         """The pages in scope on which all of these stems stand, each as (document id, page number), in order."""
@@ -290,7 +290,7 @@ class Index:
         scores = [np.zeros(0, np.float32)] * len(packed)
         for width in {lines_of_row.shape[1] for lines_of_row in packed}:
             chosen = [at for at, lines_of_row in enumerate(packed) if lines_of_row.shape[1] == width]
-            together = restore_lines(np.concatenate([packed[at] for at in chosen]), self._dimensions) @ question_vector
+            together = from_int4(np.concatenate([packed[at] for at in chosen]), self._dimensions) @ question_vector
             for at, mine in zip(
                 chosen, np.split(together, np.cumsum([lengths[at] for at in chosen])[:-1]), strict=True
             ):

@@ -63,7 +63,7 @@ def _weighted(headings: Headings, text: str, language: str, known: Mapping[str, 
     return counts
 
 
-class WordIndex:
+class LexicalIndex:
     """Scores passages by a question's stems. Rows are the passages of the parts, one part after another."""
 
     def __init__(self, parts: Sequence[tuple[WordCounts, npt.NDArray[np.bool_]]]) -> None:
@@ -94,13 +94,13 @@ class WordIndex:
                 scores[start : start + words.n_passages][rows] += gained
         return scores
 
-    def rarity(self, term: str) -> float:
+    def idf(self, term: str) -> float:
         """Inverse document frequency of a stem; that of a word in no passage when it is unknown."""
         return self._rarity(sum(n_alive for _, _, n_alive in self._postings(term)))
 
     def best_possible(self, question_stems: Sequence[str]) -> float:
         """What a passage full of nothing but these stems would score; 1 for none."""
-        return sum(self.rarity(term) * (K1 + 1) for term in dict.fromkeys(question_stems)) or 1.0
+        return sum(self.idf(term) * (K1 + 1) for term in dict.fromkeys(question_stems)) or 1.0
 
     def holds(self, term: str) -> bool:
         """Whether a stem stands in a passage."""

@@ -25,8 +25,8 @@ from redlantern.text.stems import stem, stems
 
 DIGEST_TOKENS = 96
 _COVERAGE_WEIGHT = 0.5
-_ECHO_WEIGHT = 0.8
-_CLOSENESS_WEIGHT = 0.1
+_MAX_SIM_WEIGHT = 0.8
+_PROXIMITY_WEIGHT = 0.1
 _FARTHEST_APART = 3
 _SAME_WORDS = 0.9
 ASIDE_WEIGHT = 0.5
@@ -38,21 +38,21 @@ class QuestionWords:
     """A question's content words in its context.
 
     `starts` are their places in the text, `vectors` has shape (n, dim),
-    `rarities` (inverse document frequencies) shape (n,). `whole` is the direction
-    of all words together, shape (dim,); `rarity` gives that of any stem.
+    `idfs` (inverse document frequencies) shape (n,). `whole` is the direction
+    of all words together, shape (dim,); `idf` gives that of any stem.
     """
 
     question: ParsedQuestion
     starts: Sequence[int]
     vectors: Vectors
-    rarities: npt.NDArray[np.float32]
+    idfs: npt.NDArray[np.float32]
     whole: Vectors
-    rarity: Callable[[str], float]
+    idf: Callable[[str], float]
 
     @property
     def weights(self) -> npt.NDArray[np.float32]:
         """What each word counts; together 1. The root, so that one rare word does not outvote all others."""
-        roots = np.sqrt(self.rarities)
+        roots = np.sqrt(self.idfs)
         return np.asarray(roots / max(float(roots.sum()), 1e-9), np.float32)
 
 
@@ -60,8 +60,8 @@ class QuestionWords:
 class Reranked:
     """A passage in its last place (the rank of `hit`), and why.
 
-    `echo` is how near the words of its best lines come to the question's, from 0
-    to 1, None where they were not compared; `closeness` how close together the
+    `max_sim` is how near the words of its best lines come to the question's, from 0
+    to 1, None where they were not compared; `proximity` how close together the
     question's words stand in it, from 0 to 1; `before` and `after` its ranks
     before and after looking again, before neighbours were joined; `repeats` the
     rank of the passage whose words it only repeats, 0 for none; `joined` are its
@@ -73,8 +73,8 @@ class Reranked:
     score: float
     before: int
     after: int = 0
-    echo: float | None = None
-    closeness: float = 0.0
+    max_sim: float | None = None
+    proximity: float = 0.0
     is_contents: bool = False
     repeats: int = 0
     joined: tuple["Reranked", ...] = ()
@@ -90,7 +90,7 @@ class Reranked:
         return min(member.passage.start for member in self.members), max(member.passage.end for member in self.members)
 
 
-def question_words(question: ParsedQuestion, embedder: Embedder, rarity: Callable[[str], float]) -> QuestionWords:
+def question_words(question: ParsedQuestion, embedder: Embedder, idf: Callable[[str], float]) -> QuestionWords:
     """Embed a question's words; those that carry no content count only where there are no others.
 
     What stands in brackets at the end counts half: the words that a follow-up took from its thread say where to look, its
@@ -99,9 +99,9 @@ def question_words(question: ParsedQuestion, embedder: Embedder, rarity: Callabl
     text, content = question.text, set(question.content_words)
     [words] = embedder.embed_words([text])
     chosen = [word for word in words if text[slice(*word[0])].casefold() in content] or words
-    rarities = np.array(
+    idfs = np.array(
         [
-            rarity(stem(text[start:end].casefold())) * (ASIDE_WEIGHT if start >= question.aside else 1)
+            idf(stem(text[start:end].casefold())) * (ASIDE_WEIGHT if start >= question.aside else 1)
             for (start, end), _ in chosen
         ],
         np.float32,
@@ -109,7 +109,7 @@ def question_words(question: ParsedQuestion, embedder: Embedder, rarity: Callabl
     vectors = np.array([vector for _, vector in chosen], np.float32).reshape(len(chosen), -1)
     mean = np.array([vector for _, vector in words], np.float32).reshape(len(words), -1).sum(axis=0)
     whole = np.asarray(mean / max(float(np.linalg.norm(mean)), 1e-9), np.float32)
-    return QuestionWords(question, [start for (start, _), _ in chosen], vectors, rarities, whole, rarity)
+    return QuestionWords(question, [start for (start, _), _ in chosen], vectors, idfs, whole, idf)
 
 
 def rerank(
@@ -134,23 +134,28 @@ def rerank(
         Each passage once, best first.
     """
     stemmed = [stems(f"{passage.headings.innermost}\n{passage.text}") for passage in passages]
-    closeness = [_closeness(words, terms) for terms in stemmed]
+    proximity = [_proximity(words, terms) for terms in stemmed]
     compared = [index for index, passage in enumerate(passages) if not is_contents(passage)][:n_compared]
-    echoes = dict(
+    max_sims = dict(
         zip(
             compared,
-            _echoes(words, [hits[i] for i in compared], [passages[i] for i in compared], embedder),
+            _max_sims(words, [hits[i] for i in compared], [passages[i] for i in compared], embedder),
             strict=True,
         )
     )
     found = []
     for index, (hit, passage) in enumerate(zip(hits, passages, strict=True)):
-        echo = echoes.get(index)
-        score = hit.fused + _CLOSENESS_WEIGHT * closeness[index] * bool(n_compared)
-        score += 2 * _ECHO_WEIGHT * echo if echo is not None else 0.0
-        found.append(Reranked(hit, passage, score, index + 1, 0, echo, closeness[index], is_contents(passage)))
+        max_sim = max_sims.get(index)
+        score = hit.fused + _PROXIMITY_WEIGHT * proximity[index] * bool(n_compared)
+        score += 2 * _MAX_SIM_WEIGHT * max_sim if max_sim is not None else 0.0
+        found.append(Reranked(hit, passage, score, index + 1, 0, max_sim, proximity[index], is_contents(passage)))
     found.sort(
-        key=lambda reranked: (reranked.is_contents, reranked.echo is None, -reranked.score, reranked.passage.passage_id)
+        key=lambda reranked: (
+            reranked.is_contents,
+            reranked.max_sim is None,
+            -reranked.score,
+            reranked.passage.passage_id,
+        )
     )
     return _repetitions_last(
         found, {passage.passage_id: set(words_of) for passage, words_of in zip(passages, stemmed, strict=True)}
@@ -192,10 +197,10 @@ def is_contents(passage: StoredPassage) -> bool:
     return sum(_LEADER.search(line) is not None for line in lines) * 2 >= max(len(lines), 1)
 
 
-def _echoes(
+def _max_sims(
     words: QuestionWords, hits: Sequence[Hit], passages: Sequence[StoredPassage], embedder: Embedder
 ) -> list[float]:
-    """For each passage the mean of how its best line and how all its chosen lines together echo the question's words."""
+    """For each passage the mean of how its best line and how all its chosen lines together come near the question's words."""
     if not passages or not len(words.weights):
         return [0.0] * len(passages)
     digests = [_digest(words, hit, passage, embedder) for hit, passage in zip(hits, passages, strict=True)]
@@ -222,11 +227,11 @@ def _digest(
     headings = passage.headings
     text = ". ".join(dict.fromkeys(part for part in (headings.title, headings.innermost) if part)) + ". "
     wanted = {stem(token) for token in words.question.content_tokens}
-    total = sum(map(words.rarity, wanted)) or 1.0
+    total = sum(map(words.idf, wanted)) or 1.0
     said = [line_in_words(passage.line_text(index), headings) for index in range(len(passage.lines))]
 
     def promise(index: int) -> float:
-        covered = sum(map(words.rarity, wanted & set(stems(said[index]))))
+        covered = sum(map(words.idf, wanted & set(stems(said[index]))))
         return float(hit.line_scores[index]) + _COVERAGE_WEIGHT * covered / total
 
     room = DIGEST_TOKENS
@@ -245,15 +250,15 @@ def _digest(
     return text, spans
 
 
-def _closeness(words: QuestionWords, stemmed: Sequence[str]) -> float:
-    """The share of the question's neighbouring words, by rarity, that stand near each other; nearest counts most."""
+def _proximity(words: QuestionWords, stemmed: Sequence[str]) -> float:
+    """The share of the question's neighbouring words, by idf, that stand near each other; nearest counts most."""
     asked = [stem(token) for token in words.question.content_tokens]
     places: dict[str, list[int]] = {}
     for at, term in enumerate(stemmed):
         places.setdefault(term, []).append(at)
     gained = possible = 0.0
     for one, other in itertools.pairwise(asked):
-        weight = min(words.rarity(one), words.rarity(other))
+        weight = min(words.idf(one), words.idf(other))
         possible += weight
         if one == other or one not in places or other not in places:
             continue

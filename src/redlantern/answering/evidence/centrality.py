@@ -131,7 +131,7 @@ def central_lines(sections: Sequence[Section], whole: Vectors, most: int) -> lis
     words = [" ".join(passage.line_text(number).casefold().split()) for passage, number in lines]
     return [
         Central(Candidate(*lines[at], float(scores[at]), 0.0, 0.0, True, np.zeros(0, np.float32)), vectors[at])
-        for at in spread(scores, vectors, most, words)
+        for at in mmr(scores, vectors, most, words)
         if not is_left_out(*lines[at])
     ]
 
@@ -145,7 +145,7 @@ def centralities(section: Section, whole: Vectors) -> npt.NDArray[np.float64]:
     return np.asarray(near + _GATHERS_WORTH * bool(_GATHERS.search(section.title)) + np.array(worth), np.float64)
 
 
-def spread(scores: npt.NDArray[np.floating], vectors: Vectors, most: int, words: Sequence[str]) -> list[int]:
+def mmr(scores: npt.NDArray[np.floating], vectors: Vectors, most: int, words: Sequence[str]) -> list[int]:
     """Take the highest scores one by one, each less what it has in common with those already taken; gives their indices.
 
     `words` are the lines themselves: the same words are taken once.

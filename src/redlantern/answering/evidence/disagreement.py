@@ -20,7 +20,7 @@ from redlantern.text.quantities import Quantity, plain, quantities, values
 
 _KINDS = ("date", "sum", "number")
 _LEAST_SHARE = 0.65
-"""Of the question's words, by rarity, so much must stand in a line or above it."""
+"""Of the question's words, by idf, so much must stand in a line or above it."""
 _USUAL_RARITY = 3.0
 _MOST_SIDES = 4
 # "The first ten days" and "26 more" are no values of the whole.

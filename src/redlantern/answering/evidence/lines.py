@@ -39,7 +39,7 @@ class Candidate:
     """A line that may answer.
 
     `cosine` is its nearness in meaning; `coverage` the share of the question's
-    words, by rarity, that stand in it; `nearness` the cosine of the nearest of
+    words, by idf, that stand in it; `nearness` the cosine of the nearest of
     its words to each content word of the question, shape (n_words,), empty for a
     line that was not compared word by word; `alone` the cosine of the line taken
     by itself, without its passage, when it was compared. Neighbours that it must
@@ -113,7 +113,7 @@ class EvidenceFeatures:
 
 @dataclass(frozen=True)
 class Asked:
-    """A question taken apart: its content words with rarity and vectors, the mean of all its words, and what it wants."""
+    """A question taken apart: its content words with idf and vectors, the mean of all its words, and what it wants."""
 
     question: ParsedQuestion
     wanted: dict[str, float]
@@ -130,12 +130,12 @@ def take_apart(words: QuestionWords, languages: Sequence[str] = ()) -> Asked:
     """Take a question apart; `languages` are the documents'."""
     question = words.question
     own = set(question.own_stems(languages))
-    wanted = {term: words.rarity(term) * (1 if term in own else ASIDE_WEIGHT) for term in question.stems(languages)}
-    focus = _focus(question.text, words.starts, words.rarities.tolist())
+    wanted = {term: words.idf(term) * (1 if term in own else ASIDE_WEIGHT) for term in question.stems(languages)}
+    focus = _focus(question.text, words.starts, words.idfs.tolist())
     names = [
         at for at, start in enumerate(words.starts) if any(begin <= start < end for begin, end in question.entities)
     ]
-    return Asked(question, wanted, words.rarities, words.vectors, words.whole, focus, languages, names)
+    return Asked(question, wanted, words.idfs, words.vectors, words.whole, focus, languages, names)
 
 
 def rank_lines(
@@ -165,9 +165,9 @@ def rank_lines(
         nearness = np.clip((words @ asked.vectors.T).max(axis=0), 0, 1).astype(np.float32)
         # For the order of lines the title would only blur them; for whether they answer, it counts.
         nearness_own = np.clip((own @ asked.vectors.T).max(axis=0), 0, 1)
-        echo = float(nearness_own @ asked.weights / max(float(asked.weights.sum()), 1e-9))
+        max_sim = float(nearness_own @ asked.weights / max(float(asked.weights.sum()), 1e-9))
         # Weights chosen with bench/fit_refusal.py, on the tuning questions.
-        score = candidate.cosine + 0.5 * candidate.coverage + 2.0 * echo + 0.25 * candidate.has_kind
+        score = candidate.cosine + 0.5 * candidate.coverage + 2.0 * max_sim + 0.25 * candidate.has_kind
         score += 0.5 * is_named_clause(question.text, candidate.text)
         score += 0.5 * (
             signs is not None and signs.search(candidate.text if candidate.is_row else text[n_title:]) is not None

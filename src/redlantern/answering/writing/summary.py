@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from redlantern.answering import wording
-from redlantern.answering.evidence.centrality import Central, Section, central_lines, sections_of, spread, whole_mean
+from redlantern.answering.evidence.centrality import Central, Section, central_lines, mmr, sections_of, whole_mean
 from redlantern.answering.evidence.lines import Candidate
 from redlantern.answering.evidence.neighbours import joined_with_neighbours
 from redlantern.answering.question.requests import Length
@@ -122,7 +122,7 @@ def plan_summary(topics: Sequence[Topic], length: Length) -> Plan:
         return Plan(tuple(parts), ())
     lines, vectors = [central.line for central in every], np.stack([central.vector for central in every])
     scores = np.array([line.score for line in lines])
-    whole = [lines[at] for at in spread(scores, vectors, of_all, [line.text for line in lines])]
+    whole = [lines[at] for at in mmr(scores, vectors, of_all, [line.text for line in lines])]
     return Plan(tuple(parts), _in_order(joined_with_neighbours(whole)))
 
 
