@@ -20,7 +20,7 @@ from bench.collections import opened
 from bench.open_documents import CHOSEN_ON
 from redlantern.answering.evidence import lines as found
 from redlantern.answering.question.follow_up import standalone_question
-from redlantern.answering.sheet import WEAK_EVIDENCE
+from redlantern.fitted import WEAK_EVIDENCE
 from redlantern.retrieval.hybrid import find
 from redlantern.retrieval.spelling import mend, mended_question
 from redlantern.settings import Method

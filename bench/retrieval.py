@@ -21,10 +21,12 @@ from bench.speed import as_json, show
 from bench.synthetic import bundled_vectors, fill, middles, random_vectors, word
 from redlantern.collection.prepared import MadeWith, Prepared, Source
 from redlantern.collection.store import Collection
+from redlantern.fitted import BM25_B as B
+from redlantern.fitted import BM25_K1 as K1
 from redlantern.models.embedding import from_int8, to_int4, to_int8
 from redlantern.reading.values import READER_VERSION, Block, Page, ReadFile
 from redlantern.retrieval.index import Index
-from redlantern.retrieval.lexical import K1, B, pack_words
+from redlantern.retrieval.lexical import pack_words
 from redlantern.splitting.headings import Headings
 from redlantern.splitting.passages import Passage
 from redlantern.text.question import parse_question

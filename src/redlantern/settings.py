@@ -5,6 +5,7 @@ from dataclasses import Field, dataclass, field, fields, replace
 from typing import Any
 
 from redlantern.errors import RedlanternError
+from redlantern.fitted import ANSWER_THRESHOLD, WORD_WEIGHT
 
 
 class SettingOutOfRangeError(RedlanternError):
@@ -62,11 +63,13 @@ class Method:
     overlap_tokens: int = _setting(40, "Longest overlap of whole sentences", "tokens", 0, 100)
     by_heading: bool = _choice(True, "Begin a passage at every heading")
     by_record: bool = _choice(False, "One passage for each row of a table")
-    word_weight: float = _setting(0.75, "What the question's words count beside its meaning", "", 0.0, 3.0)
+    word_weight: float = _setting(WORD_WEIGHT, "What the question's words count beside its meaning", "", 0.0, 3.0)
     reranked: int = _setting(4, "Passages compared word by word, 0 for none", "passages", 0, 20)
     passages_kept: int = _setting(10, "Passages kept as evidence", "passages", 5, 50)
     found_lines: int = _setting(5, "Most found lines", "lines", 1, 12)
-    answer_threshold: float = _setting(0.28, "Evidence needed before a question counts as answered", "", 0.0, 1.0)
+    answer_threshold: float = _setting(
+        ANSWER_THRESHOLD, "Evidence needed before a question counts as answered", "", 0.0, 1.0
+    )
     prompt_tokens: int = _setting(
         300,
         "Most evidence sent to the language model",

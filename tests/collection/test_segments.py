@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from redlantern import fitted
 from redlantern.application.documents import plan_update
 from redlantern.collection import segments, upkeep, vectors
 from redlantern.collection.check import find_faults
@@ -15,7 +16,6 @@ from redlantern.collection.segments import Segment, merge, without_dead
 from redlantern.collection.word_counts import count_words, pack_counts, unpack_counts
 from redlantern.models.embedding import from_int4, to_int4
 from redlantern.progress import Cancel, silent
-from redlantern.retrieval import index as retrieval_index
 from redlantern.retrieval.index import Index
 from redlantern.retrieval.lexical import LexicalIndex
 from redlantern.text.question import parse_question
@@ -126,7 +126,7 @@ def test_changes_in_any_order_give_what_a_collection_made_anew_gives(make_engine
 
 def test_only_the_best_are_compared_line_by_line(engine, monkeypatch):
     whole = Index(engine.collection, SmallEmbedder.dimensions, SmallEmbedder.identity)
-    monkeypatch.setattr(retrieval_index, "COMPARED_BY_LINES", 1)
+    monkeypatch.setattr(fitted, "COMPARED_BY_LINES", 1)
     question = "At what relative humidity shall work cease?"
     vector = engine.embedder.embed_question(question)
     few = whole.search(parse_question(question), vector, None, 1).hits

@@ -4,8 +4,8 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
+from redlantern import fitted
 from redlantern.models.embedding import from_int4
-from redlantern.retrieval import index as retrieval_index
 from redlantern.retrieval.columns import Column, DocumentRows
 from redlantern.retrieval.index import Index
 from redlantern.retrieval.ordering import highest
@@ -71,7 +71,7 @@ def test_the_best_by_words_is_given_though_its_meaning_is_far(engine, monkeypatc
     best = int(index.passage_ids[int(words.argmax())])
     away = -index._meaning._parts[0].vectors[int(words.argmax())].astype(np.float32)
     away /= np.linalg.norm(away)
-    monkeypatch.setattr(retrieval_index, "COMPARED_BY_LINES", 1)
+    monkeypatch.setattr(fitted, "COMPARED_BY_LINES", 1)
     found = index.search(parse_question(question), away, None, 5, word_weight=0.0).hits
     assert best in [one.passage_id for one in found]
 
@@ -80,7 +80,7 @@ def test_lines_that_were_fetched_first_are_let_go_first(engine, monkeypatch):
     index = Index(engine.collection, SmallEmbedder.dimensions, SmallEmbedder.identity)
     vector = engine.embedder.embed_question("humidity")
     before = [one.best_line for one in index.search(parse_question("humidity"), vector, None, 5).hits]
-    monkeypatch.setattr(retrieval_index, "_PASSAGES_HELD", 2)
+    monkeypatch.setattr("redlantern.retrieval.index._PASSAGES_HELD", 2)
     index._lines = {}
     assert [one.best_line for one in index.search(parse_question("humidity"), vector, None, 5).hits] == before
     assert len(index._lines) <= 2

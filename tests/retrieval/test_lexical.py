@@ -8,7 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from redlantern.collection.word_counts import Terms, unpack_counts
-from redlantern.retrieval.lexical import K1, UNIT, B, LexicalIndex, pack_words
+from redlantern.fitted import BM25_B as B
+from redlantern.fitted import BM25_K1 as K1
+from redlantern.fitted import WORD_UNIT as UNIT
+from redlantern.retrieval.lexical import LexicalIndex, pack_words
 from redlantern.retrieval.spelling import mend
 from redlantern.splitting.headings import Headings
 from redlantern.text.abbreviations import definitions

@@ -9,7 +9,6 @@ from typing import TypeVar
 from redlantern.answering import wording
 from redlantern.answering.evidence.disagreement import date_of, disagreement
 from redlantern.answering.evidence.lines import (
-    SUBJECT_SHARE,
     Asked,
     Candidate,
     choose_lines,
@@ -38,6 +37,7 @@ from redlantern.collection.joint import Joint
 from redlantern.collection.store import Collection
 from redlantern.collection.values import Citation, StoredPassage
 from redlantern.errors import RedlanternError
+from redlantern.fitted import SUBJECT_SHARE
 from redlantern.models.embedding import Embedder
 from redlantern.models.protocols import LanguageModel
 from redlantern.progress import Cancel

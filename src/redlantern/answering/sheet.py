@@ -4,6 +4,7 @@ from dataclasses import dataclass, field, fields
 from typing import Any, Literal, TypeVar
 
 from redlantern.collection.values import Citation
+from redlantern.fitted import WEAK_EVIDENCE
 from redlantern.retrieval.explain import Why
 from redlantern.splitting.headings import Headings
 
@@ -107,10 +108,6 @@ class Seconds:
     first_line: float | None = None
     first_word: float | None = None
     total: float = 0.0
-
-
-WEAK_EVIDENCE = 0.45
-"""Of the tuning questions that are answered with a lower score, two in five have no answer in the documents (bench.fit_refusal)."""
 
 
 @dataclass(frozen=True)

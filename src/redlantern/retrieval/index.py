@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from redlantern import fitted
 from redlantern.collection.errors import DocumentChangedError
 from redlantern.collection.joint import Joint
 from redlantern.collection.segments import Segment, merge
@@ -21,15 +22,11 @@ from redlantern.retrieval.lexical import LexicalIndex, Scores
 from redlantern.retrieval.ordering import first, highest, with_best_by_words
 from redlantern.text.question import ParsedQuestion
 
-COMPARED_BY_LINES = 30
-"""So many of the best by words and meaning are compared line by line; docs/retrieval.md says what that loses."""
-
 _BEST_BY_WORDS = 200
 _PASSAGES_HELD = 10_000
 """Of so many passages the vectors of their lines stay in memory: about twelve megabytes."""
 _LEAST_STRENGTH = 0.02
 _MOST_STRENGTHS = 5_000
-_KEPT_FOR_WORDS = 4
 
 
 @dataclass(frozen=True)
@@ -120,12 +117,12 @@ class Index:
         scope: Ids[int] | None,
         n_kept: int,
         *,
-        word_weight: float = 0.75,
+        word_weight: float = fitted.WORD_WEIGHT,
         always: Ids[int] = (),
     ) -> Found:
         """Rank the passages in scope.
 
-        The best COMPARED_BY_LINES by words and by their own vector are compared
+        The best fitted.COMPARED_BY_LINES by words and by their own vector are compared
         line by line.
 
         Parameters
@@ -153,7 +150,7 @@ class Index:
         searched = question.stems(self.words.languages)
         possible = self.words.best_possible(searched)
         pinned = self._rows_with(always, in_scope)
-        n_compared = max(COMPARED_BY_LINES, n_kept)
+        n_compared = max(fitted.COMPARED_BY_LINES, n_kept)
         scored = self._scored(searched, question_vector, in_scope, word_weight / possible, pinned, n_compared)
         share = scored.words / possible
         fused = scored.meaning + scored.best_line + word_weight * share
@@ -161,7 +158,7 @@ class Index:
         ids = self._passage_ids[scored.rows]
         documents, pages = self._document_ids[scored.rows], self._page_numbers[scored.rows]
         order = with_best_by_words(
-            first(candidates, fused, ids, n_kept), candidates, scored.words, ids, n_kept, _KEPT_FOR_WORDS
+            first(candidates, fused, ids, n_kept), candidates, scored.words, ids, n_kept, fitted.KEPT_FOR_WORDS
         )
         if len(pinned):
             others = np.setdiff1d(candidates[np.isin(ids[candidates], list(always))], order)
@@ -263,7 +260,7 @@ class Index:
         ids = self._passage_ids[rows[likely]]
         chosen = likely[first(np.arange(len(likely)), both[likely], ids, n_compared)]
         # A date or a clause number stands in one row of a long table, where meaning does not see it.
-        best_few = best_by_words[np.argsort(-words[best_by_words], kind="stable")[:_KEPT_FOR_WORDS]]
+        best_few = best_by_words[np.argsort(-words[best_by_words], kind="stable")[: fitted.KEPT_FOR_WORDS]]
         chosen = np.union1d(chosen, np.searchsorted(rows, np.union1d(always, best_few)))
         by_row = self._compare_lines(rows[chosen], question_vector)
         best_line = np.full(len(rows), -1, np.float32)

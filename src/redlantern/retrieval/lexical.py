@@ -13,18 +13,13 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
+from redlantern import fitted
 from redlantern.collection.word_counts import WordCounts, count_words, pack_counts
 from redlantern.splitting.headings import Headings
 from redlantern.text.abbreviations import definitions, joined
 from redlantern.text.languages import STEMMED
 from redlantern.text.stems import stems
 from redlantern.text.tokens import tokens
-
-K1 = 1.2
-B = 0.75
-UNIT = 2
-"""What one word of a passage's own text counts; words of other fields count more or less, in whole numbers."""
-_INNERMOST_HEADING, _OTHER_HEADINGS, _ABBREVIATION = 4, 1, 1
 
 Scores = npt.NDArray[np.float32]
 
@@ -51,10 +46,10 @@ def pack_words(passages: Sequence[tuple[Headings, str]], language: str = "") -> 
 
 def _weighted(headings: Headings, text: str, language: str, known: Mapping[str, str]) -> Counter[str]:
     fields = [
-        (text, UNIT),
-        (headings.innermost, _INNERMOST_HEADING),
-        (" ".join(headings.parts[:-1]), _OTHER_HEADINGS),
-        (joined(text, known) if known else "", _ABBREVIATION),
+        (text, fitted.WORD_UNIT),
+        (headings.innermost, fitted.INNERMOST_HEADING),
+        (" ".join(headings.parts[:-1]), fitted.OTHER_HEADINGS),
+        (joined(text, known) if known else "", fitted.ABBREVIATION),
     ]
     counts: Counter[str] = Counter()
     for words, weight in fields:
@@ -81,13 +76,13 @@ class LexicalIndex:
         scores = np.zeros(int(starts[-1]), np.float32)
         for term in dict.fromkeys(question_stems):
             found = self._postings(term)
-            weight = np.float32(self._rarity(sum(n_alive for _, _, n_alive in found)) * (K1 + 1))
+            weight = np.float32(self._rarity(sum(n_alive for _, _, n_alive in found)) * (fitted.BM25_K1 + 1))
             for start, (rows, counts, n_alive), (words, is_alive) in zip(starts, found, self._parts, strict=False):
                 if not n_alive:
                     continue
-                norms = words.lengths[rows] * np.float32(UNIT * K1 * B / self._average) + np.float32(
-                    UNIT * K1 * (1 - B)
-                )
+                norms = words.lengths[rows] * np.float32(
+                    fitted.WORD_UNIT * fitted.BM25_K1 * fitted.BM25_B / self._average
+                ) + np.float32(fitted.WORD_UNIT * fitted.BM25_K1 * (1 - fitted.BM25_B))
                 gained = counts * weight / (counts + norms)
                 if n_alive < len(rows):
                     gained[~is_alive[rows]] = 0
@@ -100,7 +95,7 @@ class LexicalIndex:
 
     def best_possible(self, question_stems: Sequence[str]) -> float:
         """What a passage full of nothing but these stems would score; 1 for none."""
-        return sum(self.idf(term) * (K1 + 1) for term in dict.fromkeys(question_stems)) or 1.0
+        return sum(self.idf(term) * (fitted.BM25_K1 + 1) for term in dict.fromkeys(question_stems)) or 1.0
 
     def holds(self, term: str) -> bool:
         """Whether a stem stands in a passage."""

@@ -16,6 +16,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 import numpy.typing as npt
 
+from redlantern import fitted
 from redlantern.collection.values import StoredPassage
 from redlantern.models.embedding import Embedder, Vectors
 from redlantern.retrieval.index import Hit
@@ -24,12 +25,7 @@ from redlantern.text.question import ParsedQuestion
 from redlantern.text.stems import stem, stems
 
 DIGEST_TOKENS = 96
-_COVERAGE_WEIGHT = 0.5
-_MAX_SIM_WEIGHT = 0.8
-_PROXIMITY_WEIGHT = 0.1
 _FARTHEST_APART = 3
-_SAME_WORDS = 0.9
-ASIDE_WEIGHT = 0.5
 _LEADER = re.compile(r"(?:\. ?){4,}\s*[ivxlc\d]+\s*$|…+\s*\d+\s*$", re.IGNORECASE)
 
 
@@ -101,7 +97,7 @@ def question_words(question: ParsedQuestion, embedder: Embedder, idf: Callable[[
     chosen = [word for word in words if text[slice(*word[0])].casefold() in content] or words
     idfs = np.array(
         [
-            idf(stem(text[start:end].casefold())) * (ASIDE_WEIGHT if start >= question.aside else 1)
+            idf(stem(text[start:end].casefold())) * (fitted.ASIDE if start >= question.aside else 1)
             for (start, end), _ in chosen
         ],
         np.float32,
@@ -146,8 +142,8 @@ def rerank(
     found = []
     for index, (hit, passage) in enumerate(zip(hits, passages, strict=True)):
         max_sim = max_sims.get(index)
-        score = hit.fused + _PROXIMITY_WEIGHT * proximity[index] * bool(n_compared)
-        score += 2 * _MAX_SIM_WEIGHT * max_sim if max_sim is not None else 0.0
+        score = hit.fused + fitted.PROXIMITY * proximity[index] * bool(n_compared)
+        score += 2 * fitted.MAX_SIM * max_sim if max_sim is not None else 0.0
         found.append(Reranked(hit, passage, score, index + 1, 0, max_sim, proximity[index], is_contents(passage)))
     found.sort(
         key=lambda reranked: (
@@ -232,7 +228,7 @@ def _digest(
 
     def promise(index: int) -> float:
         covered = sum(map(words.idf, wanted & set(stems(said[index]))))
-        return float(hit.line_scores[index]) + _COVERAGE_WEIGHT * covered / total
+        return float(hit.line_scores[index]) + fitted.DIGEST_COVERAGE * covered / total
 
     room = DIGEST_TOKENS
     lengths = embedder.count_tokens([text, *said])
@@ -278,7 +274,7 @@ def _repetitions_last(found: Sequence[Reranked], words: dict[int, set[str]]) -> 
             (
                 rank
                 for rank, better in enumerate(kept, start=1)
-                if _likeness(mine, words[better.passage.passage_id]) >= _SAME_WORDS
+                if _likeness(mine, words[better.passage.passage_id]) >= fitted.SAME_WORDS
             ),
             0,
         )

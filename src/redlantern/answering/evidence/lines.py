@@ -13,12 +13,13 @@ from dataclasses import dataclass, replace
 import numpy as np
 import numpy.typing as npt
 
+from redlantern import fitted
 from redlantern.collection.values import StoredPassage
 from redlantern.models.embedding import Embedder
 from redlantern.reading.values import cells_of_row
 from redlantern.retrieval.index import Hit
 from redlantern.retrieval.plain_lines import line_in_words, row_in_words
-from redlantern.retrieval.rerank import ASIDE_WEIGHT, QuestionWords
+from redlantern.retrieval.rerank import QuestionWords
 from redlantern.splitting.headings import row_printed
 from redlantern.text.answer_kind import holds, signs_of
 from redlantern.text.question import ParsedQuestion
@@ -26,10 +27,6 @@ from redlantern.text.stems import stems
 
 _MIN_WORDS = 3
 _COMPARED_LINES = 10
-_KEPT_SHARE = 0.8
-"""A line is kept as found whose score is at least this share of the best one's."""
-SUBJECT_SHARE = 0.65
-"""The same for what is only a subject: more lines speak of one than answer a question."""
 
 Nearness = npt.NDArray[np.float32]
 
@@ -130,7 +127,7 @@ def take_apart(words: QuestionWords, languages: Sequence[str] = ()) -> Asked:
     """Take a question apart; `languages` are the documents'."""
     question = words.question
     own = set(question.own_stems(languages))
-    wanted = {term: words.idf(term) * (1 if term in own else ASIDE_WEIGHT) for term in question.stems(languages)}
+    wanted = {term: words.idf(term) * (1 if term in own else fitted.ASIDE) for term in question.stems(languages)}
     focus = _focus(question.text, words.starts, words.idfs.tolist())
     names = [
         at for at, start in enumerate(words.starts) if any(begin <= start < end for begin, end in question.entities)
@@ -166,12 +163,11 @@ def rank_lines(
         # For the order of lines the title would only blur them; for whether they answer, it counts.
         nearness_own = np.clip((own @ asked.vectors.T).max(axis=0), 0, 1)
         max_sim = float(nearness_own @ asked.weights / max(float(asked.weights.sum()), 1e-9))
-        # Weights chosen with bench/fit_refusal.py, on the tuning questions.
-        score = candidate.cosine + 0.5 * candidate.coverage + 2.0 * max_sim + 0.25 * candidate.has_kind
-        score += 0.5 * is_named_clause(question.text, candidate.text)
-        score += 0.5 * (
-            signs is not None and signs.search(candidate.text if candidate.is_row else text[n_title:]) is not None
-        )
+        score = candidate.cosine + fitted.LINE_COVERAGE * candidate.coverage + fitted.LINE_MAX_SIM * max_sim
+        score += fitted.LINE_KIND * candidate.has_kind
+        score += fitted.LINE_CLAUSE * is_named_clause(question.text, candidate.text)
+        has_sign = signs is not None and signs.search(candidate.text if candidate.is_row else text[n_title:])
+        score += fitted.LINE_SIGN * bool(has_sign)
         alone = float(_direction(own) @ asked.whole)
         finished.append(replace(candidate, score=score, nearness=nearness, alone=alone))
     finished.sort(key=lambda candidate: (-candidate.score, candidate.passage.passage_id, candidate.line))
@@ -197,8 +193,9 @@ def _scored_cheaply(asked: Asked, hits: Sequence[Hit], passages: Sequence[Stored
             # The unit of a number in a table stands in the name of its column.
             shown = said if is_row and question.kind == "number" else text
             has_kind = holds(question.kind, shown, question.text, question.language)
-            score = cosine + 0.5 * coverage + 0.2 * around + 0.12 * has_kind + 0.15 / hit.rank
-            score += is_named_clause(question.text, text)
+            score = cosine + fitted.LINE_COVERAGE * coverage + fitted.LINE_PASSAGE_COVERAGE * around
+            score += fitted.LINE_KIND_AT_FIRST * has_kind + fitted.LINE_RANK / hit.rank
+            score += fitted.LINE_CLAUSE_AT_FIRST * is_named_clause(question.text, text)
             place = (passage.document_id, passage.page_number, passage.lines[index][0])
             candidate = Candidate(passage, index, score, cosine, coverage, has_kind, np.zeros(0, np.float32))
             # A line repeated at the start of the next passage is one line.
@@ -232,7 +229,7 @@ def is_named_clause(question: str, line: str) -> bool:
     return named is not None and bool(re.match(rf"\(?{re.escape(named.group(1))}(?![.\d]*\d)", line))
 
 
-def choose_lines(candidates: Sequence[Candidate], most: int, share: float = _KEPT_SHARE) -> list[Candidate]:
+def choose_lines(candidates: Sequence[Candidate], most: int, share: float = fitted.KEPT_SHARE) -> list[Candidate]:
     """Take the best lines, without those whose score is below this share of the best one's and without repeated words."""
     chosen: list[Candidate] = []
     seen: set[str] = set()

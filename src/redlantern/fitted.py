@@ -1,0 +1,49 @@
+"""Weights and thresholds of ranking and refusal that were fitted or chosen by measurement, each with on what.
+
+None was fitted on questions that the project's figures are measured with. What a
+user may set as well (`word_weight`, `answer_threshold`) stands in `settings`, with
+these as the defaults.
+"""
+
+# Lexical retrieval (BM25F): the usual values of K1 and B (Robertson and Zaragoza, "The Probabilistic Relevance Framework", 2009);
+# the fields' weights, in units of one word of the passage's own text, chosen on *database* (docs/retrieval.md).
+BM25_K1 = 1.2
+BM25_B = 0.75
+WORD_UNIT = 2
+INNERMOST_HEADING, OTHER_HEADINGS, ABBREVIATION = 4, 1, 1
+
+# Hybrid: what the share of the question's words counts beside two cosines; chosen on *database* and bench/tuning (docs/retrieval.md).
+WORD_WEIGHT = 0.75
+KEPT_FOR_WORDS = 4
+"""So many of the best by words are looked at more closely whatever their meaning: a number stands in one row of a long table."""
+COMPARED_BY_LINES = 30
+"""So many of the best by words and meaning are compared line by line; docs/retrieval.md says what that loses."""
+
+# Reranking: chosen on *database* and bench/tuning (docs/retrieval.md).
+DIGEST_COVERAGE = 0.5
+MAX_SIM = 0.8
+PROXIMITY = 0.1
+ASIDE = 0.5
+"""What words in brackets at a question's end count, which a follow-up took from its thread; chosen on bench/tuning's threads."""
+SAME_WORDS = 0.9
+"""From this likeness on (Jaccard's measure) a passage only repeats a better one."""
+
+# Found lines, first looked at cheaply and then compared word by word: bench/fit_refusal.py on bench/tuning.
+LINE_COVERAGE = 0.5
+LINE_PASSAGE_COVERAGE = 0.2
+LINE_KIND_AT_FIRST, LINE_KIND = 0.12, 0.25
+LINE_RANK = 0.15
+LINE_CLAUSE_AT_FIRST, LINE_CLAUSE = 1.0, 0.5
+LINE_MAX_SIM = 2.0
+LINE_SIGN = 0.5
+KEPT_SHARE = 0.8
+"""A line is kept as found whose score is at least this share of the best one's."""
+SUBJECT_SHARE = 0.65
+"""The same for what is only a subject: more lines speak of one than answer a question."""
+
+# Refusal: logistic regression by bench/fit_refusal.py on bench/tuning, in the order of EvidenceFeatures.row().
+REFUSAL_WEIGHTS = (2.52, 3.59, 1.72, 2.07, 1.66)
+REFUSAL_INTERCEPT = -5.84
+ANSWER_THRESHOLD = 0.28
+WEAK_EVIDENCE = 0.45
+"""Of the tuning questions that are answered with a lower score, two in five have no answer in the documents."""
