@@ -7,6 +7,12 @@ from typing import Any
 from redlantern.errors import RedlanternError
 from redlantern.fitted import ANSWER_THRESHOLD, WORD_WEIGHT
 
+WRITING = (
+    "context_tokens", "prompt_tokens", "answer_tokens", "temperature", "seed", "threads", "keeps_outside_claims",
+    "instruction",
+)  # fmt: skip
+"""The settings that the language model writes with, which a collection may keep as its own."""
+
 
 class SettingOutOfRangeError(RedlanternError):
     """A setting was given a value outside its bounds."""
@@ -144,13 +150,6 @@ class Method:
             return replace(self, **{name: value for name, value in kept.items() if name in WRITING})
         except (ValueError, TypeError, AttributeError, RedlanternError):
             return self
-
-
-WRITING = (
-    "context_tokens", "prompt_tokens", "answer_tokens", "temperature", "seed", "threads", "keeps_outside_claims",
-    "instruction",
-)  # fmt: skip
-"""The settings that the language model writes with, which a collection may keep as its own."""
 
 
 def declared_settings() -> list[Field[Any]]:

@@ -29,6 +29,11 @@ _Key = tuple[int, int, str]
 """A segment's id, and the dimensions and the embedding model it is wanted for."""
 
 
+_COLUMNS = "passage_ids, document_ids, page_numbers, n_lines, vectors, indptr, term_rows, counts, lengths, terms, forms"
+_READ_TOGETHER = 4
+"""Fewer segments than this are not worth a thread."""
+
+
 @dataclass(frozen=True)
 class Segment:
     """Passages with all that finding needs of them but their lines' vectors.
@@ -237,13 +242,6 @@ class Segments:
         self._generation += 1
         self._given = {}
         return int(made.lastrowid)
-
-
-_COLUMNS = "passage_ids, document_ids, page_numbers, n_lines, vectors, indptr, term_rows, counts, lengths, terms, forms"
-
-
-_READ_TOGETHER = 4
-"""Fewer segments than this are not worth a thread."""
 
 
 def _opened(row: _ANY, dimensions: int, embedding: str) -> Segment | None:

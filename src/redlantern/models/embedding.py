@@ -20,6 +20,10 @@ Span = tuple[int, int]
 PackedLines = npt.NDArray[np.uint8]
 
 
+WEIGHTS_FILE, TOKENIZER_FILE = "model.onnx", "tokenizer.json"
+_HALF_CLIP = 0.67
+
+
 @dataclass(frozen=True)
 class Embedded:
     """One text's vectors: `text` of shape (dim,), `lines` of shape (n_spans, dim); all of length 1."""
@@ -186,9 +190,6 @@ class OnnxEmbedder:
         return hidden
 
 
-WEIGHTS_FILE, TOKENIZER_FILE = "model.onnx", "tokenizer.json"
-
-
 def most_tokens_of(truncation: dict[str, Any] | None) -> int:
     """How many tokens a model takes at once, by its tokenizer's own limit; the packaged one's where it states none."""
     stated = int((truncation or {}).get("max_length", PACKAGED_TOKENS))
@@ -251,9 +252,6 @@ def to_int4(vectors: Vectors) -> PackedLines:
     scaled = np.clip(vectors / np.maximum(largest * _HALF_CLIP, 1e-12), -1, 1)
     small = (np.round(scaled * 7) + 8).astype(np.uint8)
     return np.asarray(small[:, 0::2] << 4 | small[:, 1::2], np.uint8)
-
-
-_HALF_CLIP = 0.67
 
 
 def from_int4(packed: PackedLines, dimensions: int) -> Vectors:

@@ -39,6 +39,9 @@ _BROKEN = (
 """What comes of looking at something that is not what it should be."""
 
 
+_BLANKS = str.maketrans("\t\n\r", "   ")
+
+
 @contextlib.contextmanager
 def checked() -> Iterator[None]:
     """Tell whatever is wrong with an answer as that its file broke the reader."""
@@ -218,9 +221,6 @@ def _line(words: Any, most_chars: int) -> str:
         raise TypeError("no words")
     kept = words[:most_chars].translate(_BLANKS)
     return "".join(letter if unicodedata.category(letter) not in ("Cc", "Cs") else "\ufffd" for letter in kept)
-
-
-_BLANKS = str.maketrans("\t\n\r", "   ")
 
 
 def _number(value: Any, most: int) -> int:

@@ -31,6 +31,15 @@ _DATA_PLACES = ("/usr/share/tesseract-ocr/5/tessdata", "/usr/share/tesseract-ocr
 _AUTOMATIC_SEGMENTATION = 3  # PSM_AUTO
 
 
+_LIBRARY_PLACES = (
+    "/usr/lib/x86_64-linux-gnu",
+    "/usr/lib/aarch64-linux-gnu",
+    "/usr/lib",
+    "/usr/lib64",
+    "/usr/local/lib",
+)
+
+
 class RecognitionError(Exception):
     """Tesseract did not do what it was asked for."""
 
@@ -87,15 +96,6 @@ def words_of(grey: npt.NDArray[np.uint8], data: str, dpi: int) -> bytes:
     if not found:
         raise RecognitionError("it gave nothing")
     return ctypes.string_at(found)
-
-
-_LIBRARY_PLACES = (
-    "/usr/lib/x86_64-linux-gnu",
-    "/usr/lib/aarch64-linux-gnu",
-    "/usr/lib",
-    "/usr/lib64",
-    "/usr/local/lib",
-)
 
 
 def _data_place() -> Path | None:

@@ -29,6 +29,11 @@ _FARTHEST_APART = 3
 _LEADER = re.compile(r"(?:\. ?){4,}\s*[ivxlc\d]+\s*$|…+\s*\d+\s*$", re.IGNORECASE)
 
 
+_MOST_JOINED = 3
+_GAP_CHARS = 2
+"""Line ends between two passages that follow each other."""
+
+
 @dataclass(frozen=True)
 class QuestionWords:
     """A question's content words in its context.
@@ -180,11 +185,6 @@ def _adjoin(reranked: Reranked, other: Reranked) -> bool:
         return False
     start, end = reranked.span
     return len(reranked.members) < _MOST_JOINED and there.start <= end + _GAP_CHARS and start <= there.end + _GAP_CHARS
-
-
-_MOST_JOINED = 3
-_GAP_CHARS = 2
-"""Line ends between two passages that follow each other."""
 
 
 def is_contents(passage: StoredPassage) -> bool:

@@ -64,6 +64,18 @@ _NAMESPACES = (
 )  # CLONE_NEW*
 
 
+_SYSTEM_PLACES = tuple(
+    map(
+        Path,
+        (
+            "/usr/lib", "/usr/lib64", "/lib", "/lib64", "/usr/local/lib", "/usr/share", "/etc/ld.so.cache", "/etc/fonts",
+            "/etc/localtime", "/etc/mime.types", "/dev/null", "/dev/urandom", "/sys/devices/system/cpu",
+        ),
+    )
+)  # fmt: skip
+_MACHINE_PLACES = (Path("/proc/cpuinfo"), Path("/proc/meminfo"), Path("/sys/devices/system/node"))
+
+
 @dataclass(frozen=True)
 class SealState:
     """Whether the seal is on, and if not, why, in plain words; and whether the wall to other processes is up."""
@@ -203,18 +215,6 @@ def code_places() -> tuple[Path, ...]:
     named = [os.environ.get(name, "") for name in ("LD_LIBRARY_PATH", "TESSDATA_PREFIX")]
     own |= {Path(part) for part in (*sys.path, *":".join(named).split(":")) if part and Path(part).is_absolute()}
     return (*sorted(own), *_SYSTEM_PLACES)
-
-
-_SYSTEM_PLACES = tuple(
-    map(
-        Path,
-        (
-            "/usr/lib", "/usr/lib64", "/lib", "/lib64", "/usr/local/lib", "/usr/share", "/etc/ld.so.cache", "/etc/fonts",
-            "/etc/localtime", "/etc/mime.types", "/dev/null", "/dev/urandom", "/sys/devices/system/cpu",
-        ),
-    )
-)  # fmt: skip
-_MACHINE_PLACES = (Path("/proc/cpuinfo"), Path("/proc/meminfo"), Path("/sys/devices/system/node"))
 
 
 def _status_line(pid: int | str, name: str) -> str:

@@ -145,6 +145,31 @@ _RULES_ELSEWHERE: dict[str, list[tuple[Kind, re.Pattern[str]]]] = {
 """For questions in other languages, where only the first words are looked at."""
 
 
+_SIGNS: dict[Kind, re.Pattern[str]] = {
+    "reason": re.compile(
+        r"\b(?:because|since|so that|in order|due to|owing to|as a result|therefore|thus|hence|reasons?|to avoid|to prevent|"
+        r"to ensure|which is why|otherwise|lest|so as)\b",
+        re.IGNORECASE,
+    ),
+    "comparison": re.compile(
+        r"\b(?:whereas|while|unlike|differ\w*|instead|than|rather|contrast|on the other hand|however|but|both|only)\b",
+        re.IGNORECASE,
+    ),
+    "procedure": re.compile(
+        r"(?:^|[.;:] |, |\d\.\s|•\s)(?:then )?(?:use|click|select|choose|open|run|enter|type|press|set|add|create|go to|install|write|"
+        r"call|send|fill|make|put|take|edit|start|turn|remove|apply|ask|give|sign|submit|contact|place|check)\b|"
+        r"\b(?:you can|can be|must be|should be|has to be|is done|are done|by \w+ing|using|with the help of|the command|steps?)\b",
+        re.IGNORECASE,
+    ),
+    # Capitals tell names of places.
+    "place": re.compile(
+        r"\b(?:in|at|near|behind|under|inside|outside|beside|below|above|opposite|between|from|into|on)\s+"
+        r"(?:the\b|an?\b|its\b|his\b|her\b|their\b|[A-ZÀ-Þ/~]|\d)|(?<!\w)~?/[\w.-]+/"
+    ),
+    "list": re.compile(r"\w+, [\w ()-]+(?:,| and | or )|:\s*$|^(?:[•*-]|\(?[a-z\d][.)])\s"),
+}
+
+
 def _any_of(field: str) -> str:
     return "|".join(getattr(language, field) for language in ASKED_IN if language is not ENGLISH)
 
@@ -211,28 +236,3 @@ def signs_of(kind: Kind, question: str) -> re.Pattern[str] | None:
         rf"{term}\b|\({term}\)|{term}\s\((?!s\))[^)]+\)|^(?:[•*-]\s)?{term}\s*(?:\t|:|—|–|\s-\s)",
         re.IGNORECASE,
     )
-
-
-_SIGNS: dict[Kind, re.Pattern[str]] = {
-    "reason": re.compile(
-        r"\b(?:because|since|so that|in order|due to|owing to|as a result|therefore|thus|hence|reasons?|to avoid|to prevent|"
-        r"to ensure|which is why|otherwise|lest|so as)\b",
-        re.IGNORECASE,
-    ),
-    "comparison": re.compile(
-        r"\b(?:whereas|while|unlike|differ\w*|instead|than|rather|contrast|on the other hand|however|but|both|only)\b",
-        re.IGNORECASE,
-    ),
-    "procedure": re.compile(
-        r"(?:^|[.;:] |, |\d\.\s|•\s)(?:then )?(?:use|click|select|choose|open|run|enter|type|press|set|add|create|go to|install|write|"
-        r"call|send|fill|make|put|take|edit|start|turn|remove|apply|ask|give|sign|submit|contact|place|check)\b|"
-        r"\b(?:you can|can be|must be|should be|has to be|is done|are done|by \w+ing|using|with the help of|the command|steps?)\b",
-        re.IGNORECASE,
-    ),
-    # Capitals tell names of places.
-    "place": re.compile(
-        r"\b(?:in|at|near|behind|under|inside|outside|beside|below|above|opposite|between|from|into|on)\s+"
-        r"(?:the\b|an?\b|its\b|his\b|her\b|their\b|[A-ZÀ-Þ/~]|\d)|(?<!\w)~?/[\w.-]+/"
-    ),
-    "list": re.compile(r"\w+, [\w ()-]+(?:,| and | or )|:\s*$|^(?:[•*-]|\(?[a-z\d][.)])\s"),
-}

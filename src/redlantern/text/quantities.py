@@ -69,6 +69,9 @@ _BEFORE_UNIT = re.compile(r"^\s(?:working|calendar|consecutive|full|whole|more|f
 _UNIT_BEFORE = re.compile(r"(€|£|\$|\bEUR|\bGBP|\bUSD|\bCHF)\s?$", re.IGNORECASE)
 
 
+_ORDER_WORDS = {f"#{value}": word for word, value in _ORDINALS.items()}
+
+
 @dataclass(frozen=True)
 class Quantity:
     """One number, part of a date, or place in an order: `value` in one spelling, `unit` where it is known, `kind` what it is."""
@@ -85,9 +88,6 @@ class Quantity:
     def said(self) -> str:
         """As it is named in a doubt."""
         return self.value.removeprefix("#") if self.kind != "order" else _ORDER_WORDS.get(self.value, self.value)
-
-
-_ORDER_WORDS = {f"#{value}": word for word, value in _ORDINALS.items()}
 
 
 def plain(text: str) -> str:

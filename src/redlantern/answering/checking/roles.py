@@ -34,6 +34,10 @@ _BEING = frozenset("is are was were be been being".split())
 _JOINING = frozenset("of for to by in on at with from and or".split())
 
 
+_BEGINNING_NAME = re.compile(r"(?:(?:Mr|Mrs|Ms|Dr|Prof)\.? )?((?:[A-ZÀ-Þ][\w’'-]+ ?)+)")
+_WORD = re.compile(r"[^\W\d_]+")
+
+
 @dataclass(frozen=True)
 class Doubt:
     """What speaks against a claim, in plain words; `absent` are the words of the claim that it is about."""
@@ -217,18 +221,12 @@ def _doer_by_case(claim: str, cited: str) -> Doubt | None:
     return Doubt("there another does that", True, (name,)) if _is_told_of_another(done, cited) else None
 
 
-_BEGINNING_NAME = re.compile(r"(?:(?:Mr|Mrs|Ms|Dr|Prof)\.? )?((?:[A-ZÀ-Þ][\w’'-]+ ?)+)")
-
-
 def _is_told_of_another(done: str, cited: str) -> bool:
     """Whether somebody tells there, in the first person, of what another does: "I saw Tomas leave"."""
     teller = re.search(r"\b(?:I|[Ww]e)\b", cited)
     told = cited[teller.end() :] if teller is not None else ""
     verb = next((match for match in _WORD.finditer(told) if base_form(match.group().casefold()) == done), None)
     return verb is not None and NAME.search(told[: verb.start()]) is not None
-
-
-_WORD = re.compile(r"[^\W\d_]+")
 
 
 def _joined_otherwise(claim: str, cited: str, clauses: Sequence[str]) -> Doubt | None:

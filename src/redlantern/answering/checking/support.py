@@ -47,6 +47,10 @@ _PARTLY_SHARE = 0.4
 _OUTSIDE_SHARE = 0.35
 
 
+_TAKEN_BACK_WITHIN = 2
+_SINGLY = re.compile(r"\b(?:each|apiece|per|unit|piece|single)\b", re.IGNORECASE)
+
+
 @dataclass(frozen=True)
 class Judgement:
     """What became of a claim against one line.
@@ -106,9 +110,6 @@ def _is_beginning(claim: str, cited: str) -> bool:
     rest = [their.strip(".,;:") for their in theirs[len(mine) : len(mine) + _TAKEN_BACK_WITHIN]]
     is_whole_sentence = theirs[len(mine) - 1].endswith((".", ";"))
     return is_whole_sentence or not (CONDITIONS | {"but", "only"}) & set(rest)
-
-
-_TAKEN_BACK_WITHIN = 2
 
 
 def best_line(claim: str, lines: Sequence[tuple[str, str, Cells]], named: int) -> tuple[int, Judgement]:
@@ -258,9 +259,6 @@ def _other_unit_in_row(mine: Sequence[Quantity], cells: Cells) -> Doubt | None:
                 f"“{quantity.said}” does not stand there in {quantity.unit_word}{said}", bool(units), (quantity.said,)
             )
     return None
-
-
-_SINGLY = re.compile(r"\b(?:each|apiece|per|unit|piece|single)\b", re.IGNORECASE)
 
 
 def _begins_row(cell: tuple[str, str], cells: Cells) -> bool:

@@ -31,6 +31,12 @@ _COMPARED_LINES = 10
 Nearness = npt.NDArray[np.float32]
 
 
+_SOFTNESS = 8.0
+_NO_NAMES = 0.9
+"""What counts for a question without names: as if they were matched."""
+_DECIDING_LINES = 6
+
+
 @dataclass(frozen=True)
 class Candidate:
     """A line that may answer.
@@ -264,17 +270,11 @@ def _soft_minimum(nearness: Nearness) -> float:
     return max(0.0, float(-np.log(np.exp(-_SOFTNESS * nearness.astype(np.float64)).mean()) / _SOFTNESS))
 
 
-_SOFTNESS = 8.0
-_NO_NAMES = 0.9
-"""What counts for a question without names: as if they were matched."""
-
-
 def _direction(vectors: Nearness) -> Nearness:
     mean = vectors.mean(axis=0)
     return np.asarray(mean / max(float(np.linalg.norm(mean)), 1e-9), np.float32)
 
 
-_DECIDING_LINES = 6
 _ASKS_FOR_SUM = re.compile(r"^\W*(?:and )?how much\b", re.IGNORECASE)
 _ASKS_FOR_WAY = re.compile(
     r"^\W*(?:and )?(?:how (?:do|can|to|does|should|is|are)|can|does|is|do|are|could)\b", re.IGNORECASE

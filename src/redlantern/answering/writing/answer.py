@@ -24,6 +24,8 @@ from redlantern.splitting.headings import row_printed
 from redlantern.text.listing import quoted
 from redlantern.text.quantities import plain, quantities, values
 
+_ALONE = "Answer the question in one to three short sentences."
+
 
 @dataclass(frozen=True)
 class WritingStep:
@@ -141,9 +143,6 @@ def write_without_documents(question: str, model: LanguageModel, method: Method,
             if step.words:
                 written += step.words
                 yield written.strip()
-
-
-_ALONE = "Answer the question in one to three short sentences."
 
 
 def check_claims(written: str, lines: Sequence[Candidate], grounds: Grounds) -> tuple[Claim, ...]:

@@ -15,6 +15,9 @@ _TAKING_WORDS = frozenset(
 )
 
 
+_SHORTEST_STRETCH = 3
+
+
 def sentence_grammar(n_lines: int, most: int = MOST_CLAIMS) -> str:
     """Write the grammar (GBNF) of at most `most` free sentences, each ending in the number of one of the lines."""
     return (
@@ -87,9 +90,6 @@ def _line_rules(number: int, words: Sequence[str], n_least: int) -> Iterator[str
 
 def _bare(word: str) -> str:
     return word.strip(",;:.()").casefold()
-
-
-_SHORTEST_STRETCH = 3
 
 
 def _literal(word: str) -> str:

@@ -9,6 +9,9 @@ _TABLE_NUMBER = re.compile(r"^(?:Table|Figure|Tabelle|Abbildung)\s+(?:[A-Z][.-]?
 _CLAUSE_NUMBER = re.compile(r"^(?:[A-Z]\.)?\d{1,3}(?:\.\d{1,3})*\.?\s+(?=\S)")
 
 
+_BRACKETS = str.maketrans("[]［］〔〕【】", "()()()()")
+
+
 def as_material(candidate: Candidate) -> str:
     """A line as the model sees it: without its clause number or its table's, in words where it is a row, and without brackets,
     which are for our own numbers.
@@ -18,8 +21,6 @@ def as_material(candidate: Candidate) -> str:
     # As the model gets it: what is written is compared with these very words.
     return neutral(text)
 
-
-_BRACKETS = str.maketrans("[]［］〔〕【】", "()()()()")
 
 _TO_A_MODEL = re.compile(
     r"\b(?:ignore|disregard|forget|override|bypass|skip)\b[^.]{0,40}"

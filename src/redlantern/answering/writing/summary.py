@@ -40,6 +40,9 @@ N_LINES: dict[Length, tuple[int, int]] = {"short": (1, 3), "medium": (2, 5), "lo
 _ANSWER_TOKENS_A_LINE = 90
 
 
+_SPARE_LINES = 3
+
+
 @dataclass(frozen=True)
 class PartStep:
     """Another section is summarised: the sheet so far, and how many of the sections are done."""
@@ -124,9 +127,6 @@ def plan_summary(topics: Sequence[Topic], length: Length) -> Plan:
     scores = np.array([line.score for line in lines])
     whole = [lines[at] for at in mmr(scores, vectors, of_all, [line.text for line in lines])]
     return Plan(tuple(parts), _in_order(joined_with_neighbours(whole)))
-
-
-_SPARE_LINES = 3
 
 
 def planned_sheet(sheet: Sheet, plan: Plan, cite: Callable[[Candidate], Citation]) -> SummarySheet:

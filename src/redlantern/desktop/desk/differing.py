@@ -7,6 +7,8 @@ from redlantern.answering.sheet import Disagreement, Side
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.rows import CitedRow, words_label
 
+_MOST_CHARS = 150
+
 
 class SideRow(CitedRow):
     """One of the values: large, over the line that it is from."""
@@ -58,6 +60,3 @@ def _shortened(side: Side) -> str:
     end = text.find(" ", begin + _MOST_CHARS)
     shown = text[begin : end if end > 0 else len(text)]
     return ("... " if begin else "") + shown + (" ..." if end > 0 else "")
-
-
-_MOST_CHARS = 150

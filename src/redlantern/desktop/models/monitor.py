@@ -19,6 +19,9 @@ _KEPT = 60
 _MIB = 2**20
 
 
+_WORDS = ("Memory", "Processor", "Tokens written")
+
+
 class Monitor(QFrame):
     """Measures once a second while it is shown. `model` gives the language model of now, or None."""
 
@@ -78,9 +81,6 @@ class Monitor(QFrame):
         super().hideEvent(event)
         self._timer.stop()
         self._before = None
-
-
-_WORDS = ("Memory", "Processor", "Tokens written")
 
 
 class _Measured(QWidget):

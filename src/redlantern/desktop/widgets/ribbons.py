@@ -29,6 +29,9 @@ _MANY = 12
 """About so many documents are seen at once; of more, those that speak to a question may be out of sight."""
 
 
+_KEYS = (Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Left, Qt.Key.Key_Right)
+
+
 class _Delegate(QStyledItemDelegate):
     """Draws a row: check box, call-mark and title, and under them the page ribbon."""
 
@@ -191,9 +194,6 @@ class ShelfList(QListView):
             return None
         page_index = int((x - area.left()) / _tick_step(area.width(), n_pages))
         return page_index if page_index < n_pages else None
-
-
-_KEYS = (Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Left, Qt.Key.Key_Right)
 
 
 class Shelf(QWidget):

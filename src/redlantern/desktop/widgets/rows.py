@@ -14,6 +14,8 @@ from redlantern.desktop.widgets.drawing import SUPPORT_WORDS, SupportShape
 from redlantern.reading.values import CELL_SEPARATOR
 from redlantern.splitting.headings import Headings
 
+_SHOWN_CHARS = 150
+
 
 def words_label(text: str, *, family: str, scale: float = 1.0, name: str = "") -> QLabel:
     """A label for text that may come from a document: shown as it is, never as markup."""
@@ -357,6 +359,3 @@ class EvidenceRow(CitedRow):
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             row.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
         return more
-
-
-_SHOWN_CHARS = 150

@@ -14,6 +14,12 @@ from redlantern.safety.seal import SealState
 _LONGEST_DETAIL = 80
 
 
+_SCARCE = (
+    "The machine is about to use its disk for memory, and everything will be slow. Close other programs, or choose a smaller "
+    "language model in the Models room."
+)
+
+
 class StatusLine(QWidget):
     """The bottom line of the window."""
 
@@ -129,12 +135,6 @@ class StatusLine(QWidget):
         self._memory.setText(f"memory {total / 2**20:.0f} MB{warned}")
         self._memory.setToolTip(_SCARCE if is_scarce else "")
         self._memory.setStyleSheet(f"color: {LAMPLIGHT.amber};" if is_scarce else "")
-
-
-_SCARCE = (
-    "The machine is about to use its disk for memory, and everything will be slow. Close other programs, or choose a smaller "
-    "language model in the Models room."
-)
 
 
 def duration_words(seconds: float) -> str:
