@@ -83,3 +83,41 @@ def test_no_two_types_have_one_name():
             if isinstance(node, ast.ClassDef):
                 places.setdefault(node.name, []).append(str(path.relative_to(SOURCE)))
     assert {name: where for name, where in places.items() if len(where) > 1} == {}
+
+
+def is_constant(name: str) -> bool:
+    return name.strip("_").isupper()
+
+
+@pytest.mark.parametrize("path", MODULES, ids=lambda path: str(path.relative_to(SOURCE)))
+def test_constants_stand_above_what_uses_them(path):
+    body = ast.parse(path.read_text()).body
+    made = {}
+    defined: set[str] = set()
+    late = []
+    for at, statement in enumerate(body):
+        if isinstance(statement, ast.ClassDef | ast.FunctionDef):
+            defined.add(statement.name)
+        elif isinstance(statement, ast.Assign | ast.AnnAssign):
+            targets = statement.targets if isinstance(statement, ast.Assign) else [statement.target]
+            names = [node.id for target in targets for node in ast.walk(target) if isinstance(node, ast.Name)]
+            needs = {node.id for node in ast.walk(statement) if isinstance(node, ast.Name)}
+            # What is made of a function or class of the same module has to stand below that.
+            made.update({name: at for name in names if is_constant(name) and not needs & defined})
+    for at, statement in enumerate(body):
+        if isinstance(statement, ast.ClassDef | ast.FunctionDef):
+            used = {node.id for node in ast.walk(statement) if isinstance(node, ast.Name)}
+            late += [name for name in used if made.get(name, -1) > at]
+    assert late == []
+
+
+def test_no_variable_is_called_one_where_it_stands_alone():
+    """A pair of like things may be `one` and `other`; everything else is named for what it holds."""
+    alone = []
+    for path in MODULES:
+        for node in ast.walk(ast.parse(path.read_text())):
+            if isinstance(node, ast.comprehension | ast.For) and isinstance(node.target, ast.Name):
+                alone += [f"{path.name}:{node.target.lineno}"] if node.target.id == "one" else []
+            elif isinstance(node, ast.Lambda) and [argument.arg for argument in node.args.args][:1] == ["one"]:
+                alone += [f"{path.name}:{node.lineno}"] if len(node.args.args) == 1 else []
+    assert alone == []

@@ -142,18 +142,18 @@ def test_a_killed_process_leaves_a_whole_collection(engine, folder):
     )
     assert process.stderr is not None
     # Killed in the midst of writing: after the first documents, before the last.
-    for line in process.stderr:
-        if b"Reading and indexing" in line:
-            break
-    import time
-
-    time.sleep(0.6)
+    watched = Collection.open(path)
+    while len(watched.documents()) < 6 and process.poll() is None:
+        pass
+    n_seen = len(watched.documents())
+    watched.close()
     process.kill()
     process.wait()
     process.stderr.close()
     again = Collection.open(path)
     faults = find_faults(again, 384, report=silent, cancel=Cancel())
     again.close()
+    assert 6 <= n_seen < 32
     # The two documents that were there before have the stand-in's shorter vectors.
     assert [fault for fault in faults if not fault.startswith(before)] == []
 

@@ -228,10 +228,16 @@ def reading(window, qtbot, tmp_path):
 def test_reading_can_be_paused_and_goes_on(reading, qtbot):
     reading.status.hold_button.click()
     assert reading.status.hold_button.text() == "Resume"
-    qtbot.wait(400)
-    held = len(reading.workspace.session.engine.collection.documents())
-    qtbot.wait(400)
-    assert len(reading.workspace.session.engine.collection.documents()) == held < 30
+    collection = reading.workspace.session.engine.collection
+    counts = []
+
+    def is_still():
+        # Held when it comes to it: no document in thirty looks.
+        counts.append(len(collection.documents()))
+        return len(counts) >= 30 and len(set(counts[-30:])) == 1
+
+    qtbot.waitUntil(is_still, timeout=WAIT_MS)
+    assert counts[-1] < 30
     reading.status.hold_button.click()
     qtbot.waitUntil(lambda: not reading.workspace.is_updating and not reading.workspace.is_busy, timeout=WAIT_MS)
     assert len(reading.workspace.documents_in_scope.readable) == 30
