@@ -12,8 +12,9 @@ from typing import Any
 
 from bench.asking import DEMO, UNANSWERABLE, demo_questions
 from bench.collections import opened
-from redlantern.answering.asking import DoneStep, FoundStep, Question
+from redlantern.answering.asking import DoneStep, FoundStep
 from redlantern.answering.engine import Engine
+from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet import Sheet
 from redlantern.answering.writing.answer import WritingStep
 from redlantern.models.hosted import HostedModel

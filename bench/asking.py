@@ -4,8 +4,9 @@ import json
 from pathlib import Path
 from typing import Any
 
-from redlantern.answering.asking import DoneStep, Question
+from redlantern.answering.asking import DoneStep
 from redlantern.answering.engine import Engine
+from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet import Sheet
 from redlantern.progress import Cancel
 

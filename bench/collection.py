@@ -17,8 +17,9 @@ import numpy as np
 
 from bench.speed import as_json, show
 from bench.synthetic import random_vectors, word
-from redlantern.answering.asking import FoundStep, Question
+from redlantern.answering.asking import FoundStep
 from redlantern.answering.engine import Engine
+from redlantern.answering.question.understanding import Question
 from redlantern.collection.prepared import MadeWith, Prepared, Source
 from redlantern.collection.store import Collection
 from redlantern.models.embedding import OnnxEmbedder, to_int4, to_int8

@@ -10,9 +10,10 @@ import numpy as np
 
 from bench.asking import rows
 from bench.plain import PlainWords, plain_fusion
-from redlantern.answering.asking import FoundStep, Question
+from redlantern.answering.asking import FoundStep
 from redlantern.answering.engine import Engine
 from redlantern.answering.question.follow_up import standalone_question
+from redlantern.answering.question.understanding import Question
 from redlantern.progress import Cancel
 from redlantern.retrieval.spelling import mend, mended_question
 from redlantern.splitting.passages import embedded_text

@@ -17,9 +17,10 @@ from bench.asking import rows
 from bench.collections import opened
 from bench.fit_refusal import TUNING
 from bench.open_documents import CHOSEN_ON, FETCHED
-from redlantern.answering.asking import FoundStep, Question
+from redlantern.answering.asking import FoundStep
 from redlantern.answering.engine import Engine
 from redlantern.answering.question.follow_up import leans_on_earlier, standalone_question
+from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet import FoundLine, Sheet
 from redlantern.models.hosted import HostedModel
 from redlantern.models.protocols import LanguageModel, Sampling

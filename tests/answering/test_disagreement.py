@@ -5,8 +5,8 @@ from dataclasses import replace
 
 import pytest
 
-from redlantern.answering.asking import Question
 from redlantern.answering.changes import source_changes
+from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet_form import sheet_as_json, sheet_from_json
 from redlantern.collection import upkeep
 from redlantern.progress import Cancel, silent

@@ -5,7 +5,8 @@ from dataclasses import replace
 import pytest
 
 from redlantern.answering import wording
-from redlantern.answering.asking import DoneStep, EmptyCollectionError, EmptyQuestionError, FoundStep, Question
+from redlantern.answering.asking import DoneStep, EmptyCollectionError, EmptyQuestionError, FoundStep
+from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet import Draft, RefusedSheet, made_into
 from redlantern.answering.sheet_form import sheet_as_json, sheet_from_json
 from redlantern.answering.writing.answer import WritingStep

@@ -2,7 +2,7 @@
 
 import pytest
 
-from redlantern.answering.asking import Question
+from redlantern.answering.question.understanding import Question
 from redlantern.answering.writing.instructions import is_to_a_model
 from redlantern.answering.writing.prompt import FIXED
 from redlantern.models.protocols import Written

@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from redlantern.answering.asking import Question
 from redlantern.answering.evidence.lines import Candidate
 from redlantern.answering.evidence.neighbours import joined_with_neighbours, with_neighbours
+from redlantern.answering.question.understanding import Question
 from redlantern.answering.writing.grammars import every_line_grammar
 from redlantern.progress import Cancel, silent
 from tests.conftest import SmallLanguageModel, stored_passage

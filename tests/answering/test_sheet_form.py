@@ -8,7 +8,7 @@ import jsonschema
 import msgspec
 import pytest
 
-from redlantern.answering.asking import Question
+from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet import AnsweredSheet, PlacesSheet, RefusedSheet, SummarySheet
 from redlantern.answering.sheet_form import relinked, sheet_as_json, sheet_from_json
 from redlantern.answering.sheet_schema import SheetForm, schema

@@ -6,8 +6,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from redlantern.answering import asking
-from redlantern.answering.asking import DoneStep, FoundStep, Question
+from redlantern.answering.asking import DoneStep, FoundStep
 from redlantern.answering.evidence.centrality import mmr
+from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet_form import sheet_as_json, sheet_from_json
 from redlantern.answering.wording import as_text
 from redlantern.answering.writing.grammars import every_line_grammar, free_draft_grammar

@@ -10,7 +10,7 @@ from collections import Counter
 
 import pytest
 
-from redlantern.answering.asking import Question
+from redlantern.answering.question.understanding import Question
 from redlantern.collection import copying, errors, process_lock, upkeep
 from redlantern.collection.check import find_faults
 from redlantern.collection.store import Collection

@@ -1,4 +1,4 @@
-from redlantern.answering.asking import Question
+from redlantern.answering.question.understanding import Question
 from redlantern.collection.store import Collection
 from redlantern.progress import Cancel, silent
 

@@ -5,7 +5,7 @@ from pathlib import Path
 
 import pytest
 
-from redlantern.answering.asking import Question
+from redlantern.answering.question.understanding import Question
 from redlantern.application.documents import plan_update
 from redlantern.collection import schema
 from redlantern.collection.check import find_faults

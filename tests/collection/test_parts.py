@@ -56,7 +56,8 @@ def test_what_lies_within_a_file_follows_it_with_a_path_of_its_own(engine, mail_
 
 
 def test_an_attachment_is_found_and_cited_by_its_path(engine, mail_folder):
-    from redlantern.answering.asking import DoneStep, Question
+    from redlantern.answering.asking import DoneStep
+    from redlantern.answering.question.understanding import Question
 
     update(engine, mail_folder / "key.eml")
     [done] = [

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from redlantern.answering.asking import Question
+from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet_form import sheet_as_json
 from redlantern.collection import copying, errors, upkeep
 from redlantern.collection.check import find_faults

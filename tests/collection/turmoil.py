@@ -26,8 +26,9 @@ from dataclasses import replace
 from itertools import chain
 from pathlib import Path
 
-from redlantern.answering.asking import EmptyCollectionError, Question
+from redlantern.answering.asking import EmptyCollectionError
 from redlantern.answering.engine import Engine
+from redlantern.answering.question.understanding import Question
 from redlantern.collection import errors, upkeep, vectors
 from redlantern.collection.check import find_faults
 from redlantern.collection.documents import hidden_name

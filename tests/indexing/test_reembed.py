@@ -4,7 +4,7 @@ import threading
 
 import pytest
 
-from redlantern.answering.asking import Question
+from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet_form import sheet_as_json
 from redlantern.application.models import seconds_to_embed
 from redlantern.collection import upkeep

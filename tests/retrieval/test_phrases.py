@@ -1,6 +1,7 @@
 import pytest
 
-from redlantern.answering.asking import DoneStep, FoundStep, Question
+from redlantern.answering.asking import DoneStep, FoundStep
+from redlantern.answering.question.understanding import Question
 from redlantern.progress import Cancel
 from redlantern.retrieval.phrases import phrases_in
 

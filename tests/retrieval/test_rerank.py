@@ -3,7 +3,7 @@ import dataclasses
 import numpy as np
 import pytest
 
-from redlantern.answering.asking import Question
+from redlantern.answering.question.understanding import Question
 from redlantern.application.questions import standing_of
 from redlantern.progress import Cancel
 from redlantern.retrieval.explain import Standing, Why, why

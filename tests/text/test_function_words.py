@@ -2,8 +2,8 @@
 
 import pytest
 
-from redlantern.answering.asking import Question
 from redlantern.answering.engine import Engine
+from redlantern.answering.question.understanding import Question
 from redlantern.collection.store import Collection
 from redlantern.models.embedding import OnnxEmbedder
 from redlantern.progress import Cancel, silent

@@ -18,8 +18,8 @@ from redlantern.answering.evidence.lines import (
 )
 from redlantern.answering.evidence.neighbours import joined_with_neighbours
 from redlantern.answering.evidence.refusal import evidence_score
-from redlantern.answering.question.follow_up import standalone_question
-from redlantern.answering.question.requests import SummaryWish, draft_wish, summary_wish
+from redlantern.answering.question.requests import SummaryWish, summary_wish
+from redlantern.answering.question.understanding import Question, understand
 from redlantern.answering.sheet import (
     AnsweredSheet,
     Disagreement,
@@ -37,18 +37,17 @@ from redlantern.collection.joint import Joint
 from redlantern.collection.store import Collection
 from redlantern.collection.values import Citation, StoredPassage
 from redlantern.errors import RedlanternError
-from redlantern.fitted import SUBJECT_SHARE
+from redlantern.fitted import KEPT_SHARE, SUBJECT_SHARE
 from redlantern.models.embedding import Embedder
 from redlantern.models.protocols import LanguageModel
 from redlantern.progress import Cancel
 from redlantern.retrieval.explain import why
-from redlantern.retrieval.hybrid import Spot, find, is_held
+from redlantern.retrieval.hybrid import find, is_held
 from redlantern.retrieval.index import Index
 from redlantern.retrieval.phrases import Place, look_for, phrases_in
 from redlantern.retrieval.rerank import Reranked
-from redlantern.retrieval.spelling import mend, mended_question
 from redlantern.settings import Method
-from redlantern.text.question import ParsedQuestion, parse_question
+from redlantern.text.question import ParsedQuestion
 from redlantern.text.stems import every_stem
 from redlantern.text.tokens import as_typed
 
@@ -84,27 +83,6 @@ class DoneStep:
 Step = FoundStep | PartStep | WritingStep | DoneStep
 
 
-@dataclass(frozen=True)
-class Question:
-    """What to ask. `history` has the questions of the thread as they were searched for, `cited` the words that answered the
-    last of them; `standalone` overrides the rules for follow-ups; `scope` None means every document.
-
-    `as_typed` leaves misspelt words alone; `shown` is the document that "this document" means. Passages that were put aside
-    are not found, pinned ones always are, each known by its stretch of a page.
-    """
-
-    text: str
-    history: tuple[str, ...] = ()
-    cited: tuple[str, ...] = ()
-    scope: frozenset[int] | None = None
-    standalone: str = ""
-    lines_only: bool = False
-    as_typed: bool = False
-    put_aside: frozenset[Spot] = frozenset()
-    pinned: frozenset[Spot] = frozenset()
-    shown: int | None = None
-
-
 _SheetKind = TypeVar("_SheetKind", bound=Sheet)
 Writing = Iterator[PartStep | WritingStep | Sheet]
 """What is written of what was found: the steps, then the sheet with all of it; nothing where there is nothing to write."""
@@ -122,7 +100,7 @@ class Asking:
     language_model: LanguageModel | None
     method: Method
 
-    def begin(self, question: Question, began: float, cancel: Cancel) -> tuple[Sheet, Writing]:
+    def open_sheet(self, question: Question, began: float, cancel: Cancel) -> tuple[Sheet, Writing]:
         """Find for a question, a summary, a draft or phrases: the sheet with nothing written yet, and its writing.
 
         `began` is when it came, by `time.perf_counter`.
@@ -141,26 +119,18 @@ class Asking:
 
     def _find(self, question: Question, began: float, cancel: Cancel) -> tuple[Sheet, Writing]:
         """Find for a question: its sheet without a written answer, and the writing of one; none where it is refused."""
-        index = self.index
+        index, method = self.index, self.method
         if not index.n_passages:
             raise EmptyCollectionError
-        wish = draft_wish(question.text)
-        # A draft is found by its subject: "letter" and "to the Trust" are not what its pages speak of.
-        typed = parse_question(question.text)
-        standalone = question.standalone or (
-            wish.about if wish else standalone_question(typed, question.history, question.cited)
-        )
-        standing = typed if standalone == typed.text else parse_question(standalone)
-        mended = {} if question.as_typed else mend(standing, index.words, self.embedder.splits_word)
-        searched = mended_question(standing, mended)
-        models = {"embedding": self.embedder.name}
+        understood = understand(question, index.words, self.embedder.splits_word)
         base = Sheet(
-            question.text, standalone, mended=mended, method=self.method.name, models=models, draft=wish
+            question.text, understood.standalone, mended=understood.mended, method=method.name,
+            models={"embedding": self.embedder.name}, draft=understood.draft,
         )  # fmt: skip
         if question.scope is not None and not question.scope:
             return made_into(RefusedSheet, base, refusal_reason=wording.NOTHING_IN_SCOPE), iter(())
         finding = find(
-            index, self.collection, self.embedder, searched, question.scope, self.method,
+            index, self.collection, self.embedder, understood.searched, question.scope, method,
             put_aside=question.put_aside, pinned=question.pinned,
         )  # fmt: skip
         asked = take_apart(finding.words, index.words.languages)
@@ -169,27 +139,43 @@ class Asking:
             asked, [member.hit for member in members], [member.passage for member in members], self.embedder
         )
         score = evidence_score(features_of(asked, candidates))
-        chosen = choose_lines(candidates, *((MOST_LINES, SUBJECT_SHARE) if wish else (self.method.found_lines,)))
-        lines = joined_with_neighbours(chosen)
         passages = tuple(
-            self._evidence(rank, reranked, question, searched)
-            for rank, reranked in enumerate(finding.ranked[: self.method.passages_kept], start=1)
+            self._evidence(rank, reranked, question, understood.searched)
+            for rank, reranked in enumerate(finding.ranked[: method.passages_kept], start=1)
         )
         sheet = replace(base, passages=passages, evidence_score=score, page_strengths=finding.page_strengths)
-        missing = self._missing_words(searched)
-        if score < self.method.answer_threshold:
+        missing = self._missing_words(understood.searched)
+        if score < method.answer_threshold:
             # What does not answer must not be shown as if it did; the nearest passages are there to look at.
             refused = made_into(RefusedSheet, sheet, refusal_reason=wording.not_answered(missing))
             return timed(refused, search=time.perf_counter() - began), iter(())
-        found = tuple(FoundLine(self._cite(line.passage, line.span), line.score) for line in lines)
-        differing = self._disagreement(asked, candidates)
-        sheet = made_into(AnsweredSheet, sheet, missing_words=tuple(missing), found_lines=found, disagreement=differing)
+        return self._answered(sheet, asked, candidates, missing, began, cancel)
+
+    def _answered(
+        self,
+        sheet: Sheet,
+        asked: Asked,
+        candidates: Sequence[Candidate],
+        missing: list[str],
+        began: float,
+        cancel: Cancel,
+    ) -> tuple[Sheet, Writing]:
+        """The sheet with the lines that answer, and the writing of them."""
+        most, share = (MOST_LINES, SUBJECT_SHARE) if sheet.draft else (self.method.found_lines, KEPT_SHARE)
+        lines = joined_with_neighbours(choose_lines(candidates, most, share))
+        answered = made_into(
+            AnsweredSheet,
+            sheet,
+            missing_words=tuple(missing),
+            found_lines=tuple(FoundLine(self._cite(line.passage, line.span), line.score) for line in lines),
+            disagreement=self._disagreement(asked, candidates),
+        )
         spent = time.perf_counter() - began
-        sheet = timed(sheet, search=spent, first_line=spent if lines else None)
+        answered = timed(answered, search=spent, first_line=spent if lines else None)
         if not lines:
-            return sheet, iter(())
+            return answered, iter(())
         grounds = self._grounds(lines, candidates)
-        return sheet, write_answer(sheet, grounds, self.language_model, self.method, began, cancel)
+        return answered, write_answer(answered, grounds, self.language_model, self.method, began, cancel)
 
     def _missing_words(self, searched: ParsedQuestion) -> list[str]:
         """The question's words that no document has, as typed."""

@@ -8,16 +8,8 @@ from pathlib import Path
 from types import MappingProxyType
 from typing import Any
 
-from redlantern.answering.asking import (
-    Asking,
-    DoneStep,
-    EmptyQuestionError,
-    FoundStep,
-    Question,
-    Step,
-    Writing,
-    timed,
-)
+from redlantern.answering.asking import Asking, DoneStep, EmptyQuestionError, FoundStep, Step, Writing, timed
+from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet import Sheet
 from redlantern.answering.writing.answer import write_without_documents
 from redlantern.collection.errors import DocumentChangedError
@@ -235,10 +227,10 @@ class Engine:
         runtime = self._runtime
         for _ in range(_MOST_LOOKS - 1):
             try:
-                return self._asking(runtime).begin(question, began, cancel)
+                return self._asking(runtime).open_sheet(question, began, cancel)
             except DocumentChangedError:
                 self.has_changed()
-        return self._asking(runtime).begin(question, began, cancel)
+        return self._asking(runtime).open_sheet(question, began, cancel)
 
     def _asking(self, runtime: Runtime) -> Asking:
         return Asking(self.current_index(), runtime.asked, runtime.embedder, runtime.language_model, runtime.method)

@@ -4,8 +4,9 @@ from collections.abc import Callable, Iterator
 from datetime import UTC, datetime
 from pathlib import Path
 
-from redlantern.answering.asking import DoneStep, FoundStep, Question, Step
+from redlantern.answering.asking import DoneStep, FoundStep, Step
 from redlantern.answering.engine import Engine
+from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet import Sheet
 from redlantern.answering.sheet_form import sheet_as_json
 from redlantern.answering.writing.summary import PartStep

@@ -6,8 +6,9 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from redlantern.answering import wording
-from redlantern.answering.asking import DoneStep, Question
+from redlantern.answering.asking import DoneStep
 from redlantern.answering.engine import Engine
+from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet import Claim, Sheet
 from redlantern.answering.sheet_form import sheet_as_json
 from redlantern.commands.shared import check_pattern, check_text, engine_on, plain, stoppable

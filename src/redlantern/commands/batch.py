@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, TextIO
 
-from redlantern.answering.asking import Question
+from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet_form import sheet_as_json
 from redlantern.collection.errors import DiskFullError
 from redlantern.commands.ask import answer

@@ -3,7 +3,7 @@
 import os
 from pathlib import Path
 
-from redlantern.answering.asking import Question
+from redlantern.answering.question.understanding import Question
 from redlantern.application.opening import NewKey
 from redlantern.commands.ask import answer, in_words
 from redlantern.commands.shared import ProgressLine, engine_on, stoppable

@@ -6,9 +6,10 @@ from dataclasses import replace
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QWidget
 
-from redlantern.answering.asking import DoneStep, FoundStep, Question, Step
+from redlantern.answering.asking import DoneStep, FoundStep, Step
 from redlantern.answering.changes import compare, source_changes
 from redlantern.answering.engine import Engine
+from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet import Sheet
 from redlantern.answering.sheet_form import relinked
 from redlantern.answering.writing.answer import WritingStep
