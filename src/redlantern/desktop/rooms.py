@@ -2,9 +2,6 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Protocol
-
-from PyQt6.QtWidgets import QWidget
 
 from redlantern.application.opening import Models
 from redlantern.desktop.desk.room import Desk
@@ -12,15 +9,9 @@ from redlantern.desktop.models.room import ModelsRoom
 from redlantern.desktop.seal.room import SealRoom
 from redlantern.desktop.shelf.room import ShelfRoom
 from redlantern.desktop.trials.room import TrialsRoom
+from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.workspace import Workspace
 from redlantern.safety import seal
-
-
-class Room(Protocol):
-    """What the window asks of every room."""
-
-    def enter(self) -> None:
-        """The room is shown."""
 
 
 @dataclass(frozen=True)
@@ -28,7 +19,7 @@ class RoomEntry:
     """A room's name in the bar and the menu, and how it is made."""
 
     name: str
-    make: Callable[[Workspace, Models], QWidget]
+    make: Callable[[Workspace, Models], Room]
 
 
 ROOMS = (

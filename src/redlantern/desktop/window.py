@@ -70,7 +70,7 @@ class Window(QMainWindow):
         button = self._room_buttons.button(number)
         if button is not None:
             button.setChecked(True)
-        self._all_rooms()[number].enter()
+        self._made[number].enter()
 
     def ask(self) -> None:
         """Ask what stands in the question bar."""
@@ -112,20 +112,17 @@ class Window(QMainWindow):
     # How it is built
 
     def _make_rooms(self) -> None:
-        made = [room.make(self.workspace, self._models) for room in ROOMS]
-        self.desk, self.shelf_room, self.trials_room, self.models_room, self.seal_room = made  # type: ignore[assignment]
+        made = self._made = [room.make(self.workspace, self._models) for room in ROOMS]
+        self.desk, self.shelf_room, self.trials_room, self.models_room, self.seal_room, *_ = made  # type: ignore[assignment]
         self.seal_actions = SealActions(self, self.workspace, self.seal_room)
         self.other_collections = OtherCollections(self, self.workspace)
         self.scopes = Scopes(self.workspace, self.bar.scope_button)
         for room in made:
             self._rooms.addWidget(room)
 
-    def _all_rooms(self) -> tuple[Desk, ShelfRoom, TrialsRoom, ModelsRoom, SealRoom]:
-        return self.desk, self.shelf_room, self.trials_room, self.models_room, self.seal_room
-
     def _replace_rooms(self) -> None:
         """Put empty rooms in place of the old ones: no widget of theirs may keep a word of the collection."""
-        old = self._all_rooms()
+        old = self._made
         self.seal_room.close_room()
         for helper in (self.seal_actions, self.other_collections, self.scopes):
             helper.deleteLater()

@@ -4,7 +4,7 @@ import time
 from dataclasses import replace
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QSplitter
 
 from redlantern.answering.asking import DoneStep, FoundStep, Step
 from redlantern.answering.changes import compare, source_changes
@@ -28,13 +28,14 @@ from redlantern.desktop.desk.sheet_view import SheetView
 from redlantern.desktop.widgets import welcome
 from redlantern.desktop.widgets.facsimile import Facsimile
 from redlantern.desktop.widgets.ribbons import Shelf
+from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.widgets.rows import CitedRow
 from redlantern.desktop.workspace import Workspace
 
 STOPPED = "The writing was stopped. The found lines above are complete."
 
 
-class Desk(QWidget):
+class Desk(Room):
     """The room where questions are asked."""
 
     add_wanted = pyqtSignal()
@@ -62,9 +63,6 @@ class Desk(QWidget):
         self.show_welcome()
 
     # What can be done
-
-    def enter(self) -> None:
-        """The room is shown; it is as it was."""
 
     def open(self) -> None:
         """Begin with the session that the workspace has now."""

@@ -24,13 +24,14 @@ from redlantern.desktop.models.model_part import ModelPart
 from redlantern.desktop.models.monitor import Monitor
 from redlantern.desktop.models.writing_settings import WritingSettings
 from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.widgets.rows import column_area, section_label, words_label
 from redlantern.desktop.workspace import Workspace
 from redlantern.models.protocols import LanguageModel
 from redlantern.settings import Method
 
 
-class ModelsRoom(QWidget):
+class ModelsRoom(Room):
     """The room. Everything that takes time is a task of the workspace; one at a time, and Esc or Stop ends it."""
 
     def __init__(self, workspace: Workspace, models: Models) -> None:

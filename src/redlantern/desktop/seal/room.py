@@ -21,6 +21,7 @@ from redlantern.application.upkeep import CollectionState
 from redlantern.collection.process_lock import LOCK_ENDING
 from redlantern.desktop.seal.proof_pane import ProofPane
 from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.widgets.rows import section_label, words_label
 from redlantern.desktop.workspace import Workspace
 from redlantern.safety import loopback
@@ -31,7 +32,7 @@ _NEWEST = 300
 """So many of the journal's newest entries are shown."""
 
 
-class SealRoom(QWidget):
+class SealRoom(Room):
     """One page to show to a client. What acts on the whole window is asked of it by signals."""
 
     lock_wanted = pyqtSignal()

@@ -28,13 +28,14 @@ from redlantern.desktop.shelf.removal import Removal
 from redlantern.desktop.shelf.update_pane import UpdatePane
 from redlantern.desktop.widgets import welcome
 from redlantern.desktop.widgets.file_names import ALL_THAT_CAN_BE_READ
+from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.workspace import Workspace
 from redlantern.indexing.plan import UpdatePlan
 from redlantern.reading.values import Page
 from redlantern.settings import Method
 
 
-class ShelfRoom(QWidget):
+class ShelfRoom(Room):
     """The room. It shows the documents of the workspace."""
 
     folder_wanted = pyqtSignal()

@@ -7,6 +7,7 @@ from redlantern.application.trials import Tried, TriedPassage, try_ranking
 from redlantern.collection.values import Citation
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.widgets.rows import CitedRow, column_area, first_words, section_label, words_label
 from redlantern.desktop.workspace import Workspace
 
@@ -68,7 +69,7 @@ class RankedRow(CitedRow):
         self.setToolTip(f"score {tried.score:.3f}")
 
 
-class TrialsRoom(QWidget):
+class TrialsRoom(Room):
     """The room. A chosen passage is lit in every column that has it; chosen again, its page is opened on the desk."""
 
     page_wanted = pyqtSignal(object)
