@@ -2,6 +2,7 @@
 
 import ast
 import json
+import re
 import subprocess
 import sys
 from pathlib import Path
@@ -121,3 +122,31 @@ def test_no_variable_is_called_one_where_it_stands_alone():
             elif isinstance(node, ast.Lambda) and [argument.arg for argument in node.args.args][:1] == ["one"]:
                 alone += [f"{path.name}:{node.lineno}"] if len(node.args.args) == 1 else []
     assert alone == []
+
+
+_ARRAY = re.compile(r"NDArray|\b(?:Vectors|SmallVectors|PackedLines|Scores|Rows|Signs|Nearness)\b")
+_DTYPE = re.compile(r"float(?:32|64)?\b|u?int(?:8|32|64)\b|bool\b")
+
+
+def public_functions(path):
+    """Public functions of a module and methods of its public classes, each with the docstring that is to explain it."""
+    for node in ast.parse(path.read_text()).body:
+        if isinstance(node, ast.FunctionDef) and not node.name.startswith("_"):
+            yield node, ast.get_docstring(node) or ""
+        if isinstance(node, ast.ClassDef) and not node.name.startswith("_"):
+            for member in node.body:
+                if isinstance(member, ast.FunctionDef) and (member.name == "__init__" or member.name[0] != "_"):
+                    yield member, ast.get_docstring(member) or ""
+
+
+def test_array_arguments_of_public_functions_state_shape_and_dtype():
+    silent = []
+    for path in MODULES:
+        for function, docstring in public_functions(path):
+            arguments = [*function.args.args, *function.args.kwonlyargs]
+            takes_array = any(
+                argument.annotation and _ARRAY.search(ast.unparse(argument.annotation)) for argument in arguments
+            )
+            if takes_array and not ("shape" in docstring and _DTYPE.search(docstring)):
+                silent.append(f"{path.name}: {function.name}")
+    assert silent == []

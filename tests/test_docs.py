@@ -55,7 +55,9 @@ def test_every_package_stands_on_the_map():
     assert missing == set()
 
 
-@pytest.mark.parametrize("name", ["architecture.md", "contributing.md", "retrieval.md", "decisions/support-by-rules.md"])
+@pytest.mark.parametrize(
+    "name", ["architecture.md", "contributing.md", "retrieval.md", "decisions/support-by-rules.md"]
+)
 def test_modules_that_documents_name_are_there(name):
     text = (ROOT / "docs" / name).read_text()
     for path in re.findall(r"`((?:[a-z_]+/)+[a-z_]+\.py)`", text):

@@ -83,7 +83,10 @@ def merge(segments: Sequence[Segment], dimensions: int) -> Segment:
 
 
 def without_dead(segment: Segment, is_alive: npt.NDArray[np.bool_]) -> Segment:
-    """Leave passages out. Written forms stay counted unless their stems are gone with the last passage."""
+    """Leave passages out: those whose place in the bool array `is_alive`, of shape (n_passages,), is False.
+
+    Written forms stay counted unless their stems are gone with the last passage.
+    """
     words = segment.words
     new_row = np.cumsum(is_alive) - 1
     kept = is_alive[words.rows]

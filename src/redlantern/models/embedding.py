@@ -228,9 +228,9 @@ def _unit(vector: Vectors) -> Vectors:
 
 
 def to_int8(vectors: Vectors) -> npt.NDArray[np.int8]:
-    """Store vectors of length 1 as small integers: each number times 127, divided by the largest of its row.
+    """Store float32 vectors of length 1, shape (n, dim), as int8 codes of the same shape.
 
-    The scale is dropped, for only directions are compared: `from_int8` gives
+    Each number is taken times 127 and divided by the largest of its row. The scale is dropped, for only directions are compared: `from_int8` gives
     vectors of length 1 again, within about 0.5% of the cosine.
     """
     if vectors.size == 0:
@@ -241,7 +241,9 @@ def to_int8(vectors: Vectors) -> npt.NDArray[np.int8]:
 
 
 def to_int4(vectors: Vectors) -> PackedLines:
-    """Store vectors in half a byte a number, two numbers a byte: shape (n, dim / 2). For lines, of which there are many.
+    """Store float32 vectors of length 1, shape (n, dim), as int4 codes, two in a byte: uint8 of shape (n, dim / 2).
+
+    For lines, of which there are many.
 
     `from_int4` gives vectors of length 1 again, within about 2% of the cosine.
     """
@@ -255,7 +257,10 @@ def to_int4(vectors: Vectors) -> PackedLines:
 
 
 def from_int4(packed: PackedLines, dimensions: int) -> Vectors:
-    """Give the vectors of length 1 that `to_int4` stored, or `to_int8` before file version 3."""
+    """Give the vectors of length 1, float32 of shape (n, dimensions), that `to_int4` stored; or `to_int8`, before file version 3.
+
+    `packed` is a uint8 array of shape (n, dimensions / 2), or (n, dimensions).
+    """
     if packed.shape[1] == dimensions:
         return from_int8(packed.view(np.int8))
     small = np.empty((len(packed), packed.shape[1] * 2), np.int8)
@@ -265,7 +270,7 @@ def from_int4(packed: PackedLines, dimensions: int) -> Vectors:
 
 
 def from_int8(small: npt.NDArray[np.int8]) -> Vectors:
-    """Give the vectors of length 1 that `to_int8` stored."""
+    """Give the vectors of length 1, float32 of shape (n, dim), that `to_int8` stored: `small` is int8 of the same shape."""
     vectors = small.astype(np.float32)
     norms = np.linalg.norm(vectors, axis=1, keepdims=True)
     return np.asarray(vectors / np.maximum(norms, 1e-12), np.float32)

@@ -14,6 +14,7 @@ class Column:
     """One number for each row, kept in the arrays of the parts, one part after another."""
 
     def __init__(self, parts: Sequence[npt.NDArray[Any]]) -> None:
+        """One integer array (int32 or int64) of shape (n_rows,) for each part."""
         self._parts = list(parts)
         self._starts = np.cumsum([0, *map(len, parts)])
         self._bounds: list[int] = self._starts.tolist()
@@ -41,6 +42,7 @@ class DocumentRows:
     """
 
     def __init__(self, parts: Sequence[tuple[npt.NDArray[Any], npt.NDArray[np.bool_]]]) -> None:
+        """For each part the document of each row, int64, and whether it is alive, bool: both of shape (n_rows,)."""
         found, offset = [np.zeros((3, 0), np.int64)], 0
         for document_ids, is_alive in parts:
             changes = (np.diff(document_ids) != 0) | (np.diff(is_alive.astype(np.int8)) != 0)

@@ -40,7 +40,7 @@ class DenseIndex:
     """The vectors of the passages of several parts, one part after another; rows count through all of them."""
 
     def __init__(self, parts: Sequence[npt.NDArray[np.int8]], before: "DenseIndex | None" = None) -> None:
-        """Small integers of shape (n, dim) for each part.
+        """An int8 array of shape (n, dim) for each part.
 
         Sign bits of parts that an index from before holds, too, are taken from it.
         """
@@ -76,7 +76,11 @@ class DenseIndex:
         return rows, self.cosines(rows, question_vector)
 
     def cosines(self, rows: Rows, question_vector: Vectors) -> Scores:
-        """The exact cosines of some rows, given ascending: shape (n_rows_given,)."""
+        """The exact cosines of some rows with the question.
+
+        `rows` is an int64 array of shape (n,), ascending, `question_vector` float32 of shape (dim,) and length 1; gives float32
+        of shape (n,).
+        """
         found = np.empty(len(rows), np.float32)
         cuts = np.searchsorted(rows, self._starts)
         for part, start, begin, end in zip(self._parts, self._starts, cuts, cuts[1:], strict=False):
@@ -103,7 +107,10 @@ class DenseIndex:
 
 
 def sign_bits(vectors: npt.NDArray[np.int8]) -> Signs:
-    """Which numbers are above zero, 64 to a word: shape (ceil(dim / 64), n), each word of all rows lying together."""
+    """Which numbers of int8 vectors of shape (n, dim) are above zero, 64 to a word: uint64 of shape (ceil(dim / 64), n).
+
+    Each word of all rows lies together.
+    """
     found = np.empty((-(-vectors.shape[1] // 64), len(vectors)), np.uint64)
     for begin in range(0, len(vectors), _BLOCK_ROWS):
         packed = np.packbits(vectors[begin : begin + _BLOCK_ROWS] > 0, axis=1)

@@ -185,7 +185,7 @@ class Index:
         return self.words.scores(question.stems(self.words.languages))
 
     def meaning_scores(self, question_vector: Vectors) -> Scores:
-        """Cosine of every passage's vector with the question's: shape (n_rows,)."""
+        """Cosine of every passage's vector with the question's, float32 of shape (dim,): float32 of shape (n_rows,)."""
         return self._meaning.cosines(np.arange(self._meaning.n_rows), question_vector)
 
     def best_possible(self, question: ParsedQuestion) -> float:

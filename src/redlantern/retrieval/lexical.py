@@ -62,7 +62,10 @@ class LexicalIndex:
     """Scores passages by a question's stems. Rows are the passages of the parts, one part after another."""
 
     def __init__(self, parts: Sequence[tuple[WordCounts, npt.NDArray[np.bool_]]]) -> None:
-        """Each part with which of its passages count; the others have a score of zero and are in no number."""
+        """Each part with which of its passages count, a bool array of shape (n_passages,).
+
+        The others have a score of zero and are in no number.
+        """
         self._parts = list(parts)
         self._all_alive = [bool(is_alive.all()) for _, is_alive in parts]
         self.languages = [code for code in STEMMED if self._begins(f"{code}:")]

@@ -13,6 +13,8 @@ _SAMPLED = 32
 def highest(scores: Scores, n: int) -> Rows:
     """Rows among which the n highest scores above zero are, ascending; fewer than all where there are many.
 
+    `scores` is a float32 array of shape (n_rows,); gives int64 of shape (n_chosen,).
+
     A sample says what score the n-th will about have, so that most are passed over by one comparison.
     """
     sample = scores[::_SAMPLED]
@@ -26,7 +28,10 @@ def highest(scores: Scores, n: int) -> Rows:
 
 
 def first(rows: Rows, scores: npt.NDArray[Any], ids: npt.NDArray[np.int64], n: int) -> Rows:
-    """The n best of some rows, best first; ties go to the smaller passage id."""
+    """The n best of some rows, best first; ties go to the smaller passage id.
+
+    `rows` is an int64 array of shape (n_some,); `scores`, of any float dtype, and the int64 `ids` have shape (n_rows,).
+    """
     if n < len(rows):
         # All that are as good as the n-th, so that a tie is broken by the id and not by the order in memory.
         least = np.partition(scores[rows], len(rows) - n)[len(rows) - n]
@@ -38,6 +43,9 @@ def with_best_by_words(
     order: Rows, candidates: Rows, words: Scores, ids: npt.NDArray[np.int64], n_kept: int, n_by_words: int
 ) -> Rows:
     """Give the last few places to the best by words where those are not among the kept.
+
+    `order` and `candidates` are int64 arrays of rows, of shapes (n_order,) and (n_candidates,); `words`, float32, and `ids`,
+    int64, have shape (n_rows,).
 
     A date, a number or a clause stands in one row of a long table: meaning does not see it there.
     """

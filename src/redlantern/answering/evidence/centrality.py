@@ -78,8 +78,8 @@ def sections_of(passages: Sequence[StoredPassage], vectors: Sequence[Vectors]) -
     ----------
     passages : sequence of StoredPassage
         All of the document, in order.
-    vectors : sequence of arrays
-        For each passage, the vectors of its lines: shape (n_lines, dim).
+    vectors : sequence of float32 arrays of shape (n_lines, dim)
+        For each passage, the vectors of its lines.
     """
     groups: list[Section] = []
     for passage, own in zip(passages, vectors, strict=True):
@@ -116,8 +116,8 @@ def central_lines(sections: Sequence[Section], whole: Vectors, most: int) -> lis
     Parameters
     ----------
     sections : sequence of Section
-    whole : array
-        The mean of all lines of everything that is summarised: shape (dim,).
+    whole : float32 array of shape (dim,)
+        The mean of all lines of everything that is summarised.
     most : int
 
     Returns
@@ -137,7 +137,10 @@ def central_lines(sections: Sequence[Section], whole: Vectors, most: int) -> lis
 
 
 def centralities(section: Section, whole: Vectors) -> npt.NDArray[np.float64]:
-    """How much each line says of what its section and the whole are about: shape (n_lines,)."""
+    """How much each line says of what its section and the whole are about.
+
+    `whole` is a float32 array of shape (dim,); gives a float64 array of shape (n_lines,).
+    """
     near = _OWN * section.vectors @ _mean(section.vectors) + _WHOLE * section.vectors @ whole
     if section.about is not None:
         near = near + _TITLE * section.vectors @ section.about
@@ -148,7 +151,8 @@ def centralities(section: Section, whole: Vectors) -> npt.NDArray[np.float64]:
 def mmr(scores: npt.NDArray[np.floating], vectors: Vectors, most: int, words: Sequence[str]) -> list[int]:
     """Take the highest scores one by one, each less what it has in common with those already taken; gives their indices.
 
-    `words` are the lines themselves: the same words are taken once.
+    `scores` is a float array of shape (n,), `vectors` a float32 array of shape (n, dim), `words` are the n lines themselves:
+    the same words are taken once.
     """
     left, chosen = np.array(scores, np.float64), list[int]()
     nearest = np.zeros(len(left))
