@@ -1,16 +1,22 @@
 """A person at the desk: index a folder, ask, check a citation, stop, go back, and meet what can go wrong."""
 
+import contextlib
 import subprocess
 import sys
+import threading
 import time
 
 import pytest
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QLabel
 
+from redlantern.application.opening import Models
+from redlantern.collection.errors import ClosedCollectionError
 from redlantern.desktop.widgets.rows import ClaimRow, EvidenceRow, LineRow
 from redlantern.desktop.window import Window
+from redlantern.progress import Cancelled
 from redlantern.safety.keys import Holding
+from tests.conftest import SmallEmbedder, SmallLanguageModel
 from tests.desktop.conftest import WAIT_MS, answer_key_dialog, ask, close, open_in, settle
 
 ANSWERED = "At what relative humidity in the loft shall work cease?"
@@ -322,3 +328,41 @@ def test_the_interface_thread_is_never_held_up(dressed, qtbot, documents, folder
     # so more often. What the machine takes from a process that does nothing else is not ours.
     assert len(gaps) > 400
     assert gaps[int(len(gaps) * 0.995)] < 0.05 + held_up_by_the_machine
+
+
+class Loading(SmallLanguageModel):
+    """A model whose loading takes for ever, unless it is stopped."""
+
+    def __init__(self):
+        super().__init__()
+        self.began, self.was_stopped = threading.Event(), False
+
+    def start(self, cancel):
+        self.began.set()
+        with contextlib.suppress(Cancelled):
+            while True:
+                cancel.check()
+        self.was_stopped = True
+        raise Cancelled
+
+
+def test_closing_answers_while_a_model_is_loaded_and_stops_that(dressed, qtbot, documents, tmp_path):
+    model = Loading()
+    window = Window(Models(SmallEmbedder, lambda path=None: model))
+    window.show()
+    window.door.open_collection(tmp_path / "slow.redlantern", creates=True)
+    qtbot.waitUntil(model.began.is_set, timeout=WAIT_MS)
+    window.close()
+    # It is still there, and says what it is doing; then it goes.
+    assert window.isVisible() and window.status.activity.text() == "Closing ..."
+    qtbot.waitUntil(lambda: window.is_closed, timeout=WAIT_MS)
+    assert model.was_stopped and model.is_closed
+    window.deleteLater()
+
+
+def test_another_collection_is_opened_once_the_first_is_closed(filled, qtbot, tmp_path):
+    first = filled.workspace.session.engine.collection
+    open_in(filled, qtbot, tmp_path / "second.redlantern", creates=True)
+    assert filled.workspace.session.engine.collection.name == "second"
+    with pytest.raises(ClosedCollectionError):
+        first.documents()

@@ -92,6 +92,53 @@ def test_stopping_while_the_prompt_is_read_is_at_once(model):
     assert written(model, "Hello", most_tokens=2)[-1].n_written_tokens >= 1
 
 
+def test_a_start_that_is_stopped_ends_the_host_at_once(own_places):
+    model, cancel, failures = HostedModel(), Cancel(), []
+
+    def start():
+        try:
+            model.start(cancel)
+        except Cancelled as stopped:
+            failures.append(stopped)
+
+    thread = threading.Thread(target=start)
+    thread.start()
+    while model.pid is None and thread.is_alive():
+        pass
+    pid = model.pid
+    cancel.now()
+    thread.join(10)
+    assert not thread.is_alive()
+    assert model.pid is None
+    # Unless it was loaded before the stop came.
+    if failures:
+        with pytest.raises(ProcessLookupError):
+            os.kill(pid, 0)
+    model.close()
+
+
+def test_closing_waits_for_no_start(own_places):
+    model, failures = HostedModel(), []
+
+    def start():
+        try:
+            model.start()
+        except LanguageModelError as closed:
+            failures.append(closed)
+
+    thread = threading.Thread(target=start)
+    thread.start()
+    while model.pid is None and thread.is_alive():
+        pass
+    began = time.monotonic()
+    model.close()
+    assert time.monotonic() - began < 5
+    thread.join(10)
+    assert model.pid is None
+    with pytest.raises(LanguageModelError, match="was closed meanwhile"):
+        model.start()
+
+
 def test_a_crash_is_told_and_the_host_comes_back(model):
     starts = model.n_starts
     steps = model.write(SYSTEM, USER, grammar="", most_tokens=60, cancel=Cancel())

@@ -77,24 +77,26 @@ def versions(fingerprints: Mapping[int, bytes], newest_first: list[int]) -> dict
         From document id to its place, for documents that have another version.
     """
     known = [document_id for document_id in newest_first if fingerprints.get(document_id)]
-    head = {document_id: document_id for document_id in known}
+    alike_ones = [
+        (one, other)
+        for one, other in _candidates(known, fingerprints)
+        if alike(fingerprints[one], fingerprints[other]) >= LEAST_ALIKE
+    ]
+    if not alike_ones:
+        return {}
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
 
-    def newest_of(document_id: int) -> int:
-        while head[document_id] != document_id:
-            document_id = head[document_id]
-        return document_id
-
-    rank = {document_id: place for place, document_id in enumerate(known)}
-    for one, other in _candidates(known, fingerprints):
-        if alike(fingerprints[one], fingerprints[other]) >= LEAST_ALIKE:
-            newer, older = sorted((newest_of(one), newest_of(other)), key=rank.__getitem__)
-            head[older] = newer
+    place_of = {document_id: place for place, document_id in enumerate(known)}
+    rows, columns = ([place_of[pair[side]] for pair in alike_ones] for side in (0, 1))
+    links = coo_array((np.ones(len(rows), bool), (rows, columns)), shape=(len(known), len(known)))
+    _, labels = connected_components(links, directed=False)
     groups: dict[int, list[int]] = {}
-    for document_id in known:
-        groups.setdefault(newest_of(document_id), []).append(document_id)
+    for document_id, label in zip(known, labels.tolist(), strict=True):
+        groups.setdefault(label, []).append(document_id)
     return {
-        member: Version(place, len(members), newest)
-        for newest, members in groups.items()
+        member: Version(place, len(members), members[0])
+        for members in groups.values()
         if len(members) > 1
         for place, member in enumerate(members, start=1)
     }

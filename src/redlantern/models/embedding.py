@@ -230,8 +230,8 @@ def _unit(vector: Vectors) -> Vectors:
 def to_int8(vectors: Vectors) -> npt.NDArray[np.int8]:
     """Store float32 vectors of length 1, shape (n, dim), as int8 codes of the same shape.
 
-    Each number is taken times 127 and divided by the largest of its row. The scale is dropped, for only directions are compared: `from_int8` gives
-    vectors of length 1 again, within about 0.5% of the cosine.
+    Each number is taken times 127 and divided by the largest of its row. The scale is
+    dropped, for only directions are compared: `from_int8` gives vectors of length 1 again, within about 0.5% of the cosine.
     """
     if vectors.size == 0:
         return np.zeros(vectors.shape, np.int8)
