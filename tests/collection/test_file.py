@@ -7,6 +7,7 @@ import pytest
 
 from redlantern.collection import errors, schema
 from redlantern.collection.check import find_faults
+from redlantern.collection.opening import read_salt
 from redlantern.collection.store import Collection
 from redlantern.progress import Cancel, silent
 from redlantern.safety import keys
@@ -171,3 +172,9 @@ def test_call_marks_are_made_from_titles_and_unique():
     for _ in range(50):
         taken.add(call_mark("Überblick", taken))
     assert len(taken) == 50
+
+
+def test_a_file_that_goes_between_two_looks_is_missing_and_not_unreadable(tmp_path, monkeypatch):
+    monkeypatch.setattr(Path, "is_file", lambda path: True)
+    with pytest.raises(errors.CollectionMissingError):
+        read_salt(tmp_path / "gone.redlantern")

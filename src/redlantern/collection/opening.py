@@ -118,7 +118,7 @@ def read_salt(path: Path) -> bytes:
 
     Raises
     ------
-    CollectionMissingError, CannotWriteError
+    CollectionMissingError, CannotReadError
         If there is no file, or it cannot be read.
     """
     if not path.is_file():
@@ -126,6 +126,9 @@ def read_salt(path: Path) -> bytes:
     try:
         with path.open("rb") as raw:
             return raw.read(keys.SALT_BYTES)
+    except FileNotFoundError as failure:
+        # Moved or replaced between the two looks.
+        raise errors.CollectionMissingError(str(path)) from failure
     except OSError as failure:
         raise errors.CannotReadError(str(path), failure.strerror or "unknown error") from failure
 
