@@ -78,18 +78,6 @@ def put_aside_row(n_put_aside: int, bring_back: pyqtBoundSignal) -> QHBoxLayout:
     return row
 
 
-def refusal_notice(reason: str) -> QWidget:
-    """Why the documents do not answer."""
-    notice = QWidget()
-    notice.setObjectName("notice")
-    notice.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-    inner = QVBoxLayout(notice)
-    inner.setContentsMargins(16, 12, 16, 12)
-    inner.addWidget(words_label(reason, family=theme.SANS, scale=1.05))
-    notice.setAccessibleName(reason)
-    return notice
-
-
 class WhyNot(QWidget):
     """The question why the page at the right was not found, and room for its answer."""
 

@@ -17,7 +17,6 @@ from redlantern.desktop.desk.sheet_parts import (
     WhyNot,
     new_body,
     put_aside_row,
-    refusal_notice,
     search_words,
     turner,
 )
@@ -28,6 +27,7 @@ from redlantern.desktop.widgets.rows import (
     EvidenceRow,
     LineRow,
     column_area,
+    notice,
     titled,
     words_label,
 )
@@ -134,7 +134,7 @@ class SheetView(QWidget):
         self._add_head(box, sheet, changes, comparison)
         if sheet.refused:
             box.addSpacing(4)
-            box.addWidget(refusal_notice(sheet.refusal_reason))
+            box.addWidget(notice(sheet.refusal_reason))
         else:
             self._add_found_lines(box, sheet)
             self._add_sides(box, sheet)

@@ -55,6 +55,18 @@ def section_label(text: str) -> QLabel:
     return label
 
 
+def notice(words: str) -> QWidget:
+    """Words that must not be overlooked: why something is not as it was wished."""
+    frame = QWidget()
+    frame.setObjectName("notice")
+    frame.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+    inner = QVBoxLayout(frame)
+    inner.setContentsMargins(16, 12, 16, 12)
+    inner.addWidget(words_label(words, family=theme.SANS, scale=1.05))
+    frame.setAccessibleName(words)
+    return frame
+
+
 def quiet_button(text: str, tip: str) -> QPushButton:
     """A button that is only its words, until it is pointed at."""
     button = QPushButton(text)

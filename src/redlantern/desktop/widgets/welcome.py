@@ -2,13 +2,13 @@
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.drawing import paint_lamp
-from redlantern.desktop.widgets.rows import words_label
+from redlantern.desktop.widgets.rows import notice, words_label
 
 _HINTS = "Enter asks    Esc stops    Ctrl+L question    ↑ ↓ walk through the lines    Alt+← → sheets"
 
@@ -121,14 +121,7 @@ def reading() -> QWidget:
 def problem(title: str, reason: str) -> QWidget:
     """Something did not work."""
     page, box = _page(title)
-    notice = QWidget()
-    notice.setObjectName("notice")
-    notice.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-    inner = QVBoxLayout(notice)
-    inner.setContentsMargins(16, 12, 16, 12)
-    inner.addWidget(words_label(reason, family=theme.SANS, scale=1.05))
-    notice.setAccessibleName(reason)
-    box.addWidget(notice)
+    box.addWidget(notice(reason))
     return _finish(page, box, None)
 
 
