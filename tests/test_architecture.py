@@ -10,6 +10,7 @@ from pathlib import Path
 import grimp
 import numpy as np
 import pytest
+from importlinter.cli import lint_imports
 from scipy.sparse import csr_array
 from scipy.sparse.csgraph import connected_components
 
@@ -55,6 +56,12 @@ def test_no_modules_import_each_other_in_a_circle():
     _, labels = connected_components(matrix, connection="strong")
     circles = [np.flatnonzero(labels == label) for label in np.unique(labels)]
     assert [[names[at] for at in circle] for circle in circles if len(circle) > 1] == []
+
+
+def test_the_contract_of_imports_is_kept(monkeypatch):
+    """Every package is named in it, in its order; `./run lint` shows what breaks it."""
+    monkeypatch.chdir(SOURCE.parents[1])
+    assert lint_imports(no_cache=True) == 0
 
 
 def code_lines(function: ast.AST) -> int:

@@ -1,4 +1,5 @@
-"""From a question to a sheet: standalone questions, found lines, refusals, written answers, claims and their support.
+"""From a question to a sheet: what is asked, what the documents say to it, what is written of that, and whether it holds.
 
-`engine` ties it together and is what a window or a command talks to.
+`engine` ties it together and is what window and commands talk to; `asking` puts
+one question through; the four packages are its stages, in their order.
 """

@@ -1,1 +1,4 @@
-"""What window and commands share: opening a collection with its models. Knows no interface; functions take values and give values."""
+"""What window and commands share: sessions, questions, documents, models, upkeep and trials.
+
+Knows no interface: functions take values, `report`, `cancel` and `on_step`, and give values.
+"""

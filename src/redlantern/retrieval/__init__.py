@@ -1,5 +1,5 @@
-"""Finds passages: by words (BM25 over stems), by meaning (vectors), and by both fused.
+"""Finds passages: lexically (BM25F over stems), by dense vectors, and by both fused and reranked.
 
-`analysis` makes stems of text, `words` scores by them, `index` holds a loaded
-collection and ranks, `spelling` mends a question's misspelt words.
+`index` holds a loaded collection and ranks, `hybrid` takes a question through all
+steps, `explain` says why a passage stands where it stands.
 """
