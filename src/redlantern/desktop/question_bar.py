@@ -21,6 +21,7 @@ class QuestionBar(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("header")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.question, self.ask_button = QLineEdit(), QPushButton("Ask")
         self.scope_button, self.collection_button = QPushButton(""), QPushButton("No collection")
         self._is_asking = False
