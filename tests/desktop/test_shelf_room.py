@@ -80,6 +80,28 @@ def test_the_report_shows_the_page_as_printed_and_as_read(filled, qtbot):
     assert report.page.page_number == 2
 
 
+def test_the_report_stays_on_its_page_while_other_documents_are_read(filled, qtbot, documents):
+    choose(filled, qtbot, "survey")
+    report = filled.shelf_room.report
+    report.turn(1)
+    settle(filled, qtbot)
+    rows = report.text.rows
+    (documents / "minutes.md").write_text("# Minutes\n\nThe hatch was looked at.\n")
+    filled.workspace.updates.add(documents / "minutes.md")
+    qtbot.waitUntil(lambda: len(filled.shelf_room.model.documents) == 4, timeout=WAIT_MS)
+    settle(filled, qtbot)
+    assert report.page.page_number == 2 and report.text.rows is rows
+
+
+def test_the_report_follows_the_row_however_quickly_it_is_changed(filled, qtbot):
+    first = choose(filled, qtbot, "survey")
+    other = next(document for document in filled.shelf_room.model.documents if document != first)
+    filled.shelf_room.table.choose(other.document_id)
+    filled.shelf_room.table.choose(first.document_id)
+    settle(filled, qtbot)
+    assert filled.shelf_room.report.document == first
+
+
 def test_pointing_at_a_block_marks_it_on_both_sides(filled, qtbot):
     choose(filled, qtbot, "survey")
     report = filled.shelf_room.report

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QImage, QKeySequence, QShortcut
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
@@ -17,21 +17,19 @@ from PyQt6.QtWidgets import (
 )
 
 from redlantern.application import documents
-from redlantern.collection.values import Document
-from redlantern.desktop.pictures import PagePictures
 from redlantern.desktop.shelf.document_actions import DocumentActions, hinted_button
 from redlantern.desktop.shelf.documents_table import DocumentsModel, DocumentsTable
 from redlantern.desktop.shelf.look_first import LookFirst
 from redlantern.desktop.shelf.preview_pane import PreviewPane
-from redlantern.desktop.shelf.reading_report import Passage, ReadingReport
+from redlantern.desktop.shelf.reading_report import ReadingReport
 from redlantern.desktop.shelf.removal import Removal
+from redlantern.desktop.shelf.report_viewer import ReportViewer
 from redlantern.desktop.shelf.update_pane import UpdatePane
 from redlantern.desktop.widgets import welcome
 from redlantern.desktop.widgets.file_names import ALL_THAT_CAN_BE_READ
 from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.workspace import Workspace
 from redlantern.indexing.plan import UpdatePlan
-from redlantern.reading.values import Page
 from redlantern.settings import Method
 
 
@@ -47,10 +45,9 @@ class ShelfRoom(Room):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setAcceptDrops(True)
         self._workspace = workspace
-        self._wanted: tuple[int, int] | None = None
-        self._pictures = PagePictures(workspace)
         self.model = DocumentsModel(workspace.documents_in_scope)
         self.table, self.report, self.preview = DocumentsTable(self.model), ReadingReport(), PreviewPane()
+        self.report_viewer = ReportViewer(workspace, self.model, self.report)
         self.update_pane = UpdatePane()
         self.filter = QLineEdit()
         self.removal = Removal(self, workspace, self.table)
@@ -70,22 +67,6 @@ class ShelfRoom(Room):
             shown = self.model.documents
             self._workspace.run(lambda task: documents.disk_states(shown, task.cancel), finished=self.model.set_on_disk)
         self.table.setFocus()
-
-    def show_document(self, document_id: int, page_number: int = 1) -> None:
-        """Show the report of a document's page."""
-        document = self.model.document(document_id)
-        session = self._workspace.session
-        if document is None or session is None:
-            return
-        if not document.n_pages:
-            self.report.show_without_pages(document)
-            return
-        self._wanted = (document_id, page_number)
-        wanted, engine = self._wanted, session.engine
-        self._workspace.run(
-            lambda _: documents.load_reading(engine, document_id, page_number),
-            finished=lambda found: self._on_reading(wanted, *found),
-        )
 
     def show_plan(self, plan: UpdatePlan, seconds: float) -> None:
         """Show what an update would do."""
@@ -154,15 +135,13 @@ class ShelfRoom(Room):
 
     def _connect(self) -> None:
         self.filter.textChanged.connect(self._on_filter)
-        self.table.document_chosen.connect(lambda document: self.show_document(document.document_id))
+        self.table.document_chosen.connect(self.report_viewer.show_document)
         self.table.removal_wanted.connect(self.removal.take_out)
         self.table.scope_wanted.connect(self.row_actions.toggle_scope)
         self.table.report_wanted.connect(self._enlarge_report)
         selection = self.table.selectionModel()
         assert selection is not None
         selection.selectionChanged.connect(lambda *_: self._show_actions())
-        self.report.page_wanted.connect(self.show_document)
-        self.report.picture_wanted.connect(self._on_picture_wanted)
         self.look_first.began.connect(lambda: self._stack.setCurrentWidget(self.preview))
         self.look_first.failed.connect(self._end_preview)
         self.look_first.failed.connect(lambda reason: self.removal.tell(reason, []))
@@ -284,22 +263,6 @@ class ShelfRoom(Room):
         share = 45 if top < bottom * 2 // 5 else 24
         self.splitter.setSizes([(top + bottom) * share // 100, (top + bottom) * (100 - share) // 100])
         QTimer.singleShot(0, lambda: self.table.scrollTo(self.table.currentIndex()))
-
-    def _on_reading(self, wanted: tuple[int, int], page: Page | None, passages: list[Passage]) -> None:
-        document = self.model.document(wanted[0])
-        # Only the latest wish counts: pages may come back in another order.
-        if wanted == self._wanted and page is not None and document is not None:
-            self.report.show_page(document, page, passages)
-
-    def _on_picture_wanted(self, document: Document, page_number: int, scale: float) -> None:
-        def show(image: QImage) -> None:
-            self.report.show_picture(document, page_number, image)
-
-        def tell(reason: str) -> None:
-            if self.report.document == document:
-                self.report.show_problem(reason)
-
-        self._pictures.wish(document, page_number, scale, show=show, tell=tell)
 
     def _on_add_previewed(self, paths: list[Path], method: Method | None) -> None:
         self._end_preview()
