@@ -108,6 +108,10 @@ def test_pointing_at_a_block_marks_it_on_both_sides(filled, qtbot):
     report.text.rows[1].pointed.emit(1)
     [box] = report.printed.boxes
     assert 135 < box.top < 155
+    # It stays marked when the report gets another width.
+    filled.resize(filled.width() - 60, filled.height())
+    settle(filled, qtbot)
+    assert report.printed.boxes == [box]
     report.light(-1)
     assert report.printed.boxes == []
     # And back: the mouse on the printed line lights the block.

@@ -237,6 +237,7 @@ class ReadingReport(QWidget):
             button.show()
             button.setEnabled(page.page_number != ends)
         self.text.show_page(page, passages, document.language)
+        self.printed.boxes = []
         self._text_scroll.ensureVisible(0, 0)
         self._print_scroll.setVisible(not page.is_set)
         if not page.is_set:
@@ -373,7 +374,7 @@ class ReadingReport(QWidget):
         room = self._print_scroll.width() - (bar.sizeHint().width() if bar is not None else 0) - 4
         scale = max(0.2, room / page.width_pt)
         is_sharp = not self.printed.picture.isNull() and abs(self.printed.pixels_per_point - scale) < 1e-6
-        self.printed.page, self.printed.pixels_per_point, self.printed.boxes = page, scale, []
+        self.printed.page, self.printed.pixels_per_point = page, scale
         self.printed.resize(self.printed.sizeHint())
         self.printed.update()
         if not is_sharp:
