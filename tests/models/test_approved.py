@@ -12,7 +12,7 @@ from redlantern.models.chosen import named_embedder, named_language_model
 from redlantern.models.embedding import TOKENIZER_FILE, WEIGHTS_FILE, OnnxEmbedder
 from redlantern.models.hosted import HostedModel
 from redlantern.models.protocols import LanguageModelError
-from redlantern.models.register import EMBEDDING_TOKENIZER, EMBEDDING_WEIGHTS, LANGUAGE_WEIGHTS
+from redlantern.models.register import EMBEDDING_TOKENIZER, EMBEDDING_WEIGHTS, LIGHT_READER
 from tests.conftest import SmallEmbedder
 
 pytestmark = pytest.mark.real_models
@@ -78,7 +78,7 @@ def test_a_list_of_models_that_is_broken_approves_nothing(own, kept):
 
 def test_a_language_model_is_checked_when_it_is_loaded(tmp_path):
     path = tmp_path / "own.gguf"
-    shutil.copy(LANGUAGE_WEIGHTS.path(), path)
+    shutil.copy(LIGHT_READER.path(), path)
     model, notice = named_language_model(str(path), lambda place=None: place)
     assert model is None and "was never brought in" in notice
     approved.approve(path, approved.hashes_of(path))

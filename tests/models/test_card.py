@@ -15,7 +15,7 @@ from redlantern.models import approved, card
 from redlantern.models.card import UnfitModelError, language_card
 from redlantern.models.describe import described
 from redlantern.models.embedding import OnnxEmbedder, most_tokens_of
-from redlantern.models.register import EMBEDDING_TOKENIZER, EMBEDDING_WEIGHTS
+from redlantern.models.register import EMBEDDING_TOKENIZER, EMBEDDING_WEIGHTS, LIGHT_READER
 
 
 def text(words):
@@ -104,9 +104,9 @@ def test_no_bytes_after_the_mark_do_harm(rest):
 @pytest.mark.real_models
 def test_the_packaged_model_says_what_it_is():
     found = language_card()
-    assert found.quantisation == "Q4_1"
-    assert 134e6 < found.n_parameters < 136e6
-    assert (found.n_context, found.licence) == (8192, "apache-2.0")
+    assert (found.name, found.quantisation) == (LIGHT_READER.name, "Q4_K_M")
+    assert 490e6 < found.n_parameters < 640e6
+    assert (found.n_context, found.licence) == (32768, "apache-2.0")
 
 
 @pytest.mark.real_models

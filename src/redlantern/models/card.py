@@ -13,7 +13,8 @@ from redlantern.models.embedding import PACKAGED_NAME, PACKAGED_TOKENS, WEIGHTS_
 from redlantern.models.hosted import HostedModel
 from redlantern.models.machine import free_bytes, resident_bytes
 from redlantern.models.protocols import LanguageModelError
-from redlantern.models.register import EMBEDDING_WEIGHTS, LANGUAGE_WEIGHTS, sha256_of
+from redlantern.models.readers import default_reader, reader_at
+from redlantern.models.register import EMBEDDING_WEIGHTS, sha256_of
 from redlantern.progress import Cancel
 from redlantern.safety.children import start_child
 
@@ -70,7 +71,7 @@ class Speeds:
 
 
 def language_card(path: Path | None = None) -> ModelCard:
-    """Describe a language model file; without a path, the packaged one.
+    """Describe a language model file; without a path, the packaged one that is used where nobody chose.
 
     Its header is read in a process of its own.
 
@@ -80,7 +81,7 @@ def language_card(path: Path | None = None) -> ModelCard:
         If it is no GGUF file, does not write text, has no chat template (so it
         was not made to follow instructions), or needs more memory than is free.
     """
-    place = path or LANGUAGE_WEIGHTS.path()
+    place = path or default_reader().path()
     if not place.is_file():
         raise UnfitModelError(str(place), "there is no such file")
     told = _describe(place)
@@ -97,9 +98,11 @@ def language_card(path: Path | None = None) -> ModelCard:
         raise UnfitModelError(
             str(place), f"it would need about {in_mib(needed)} of memory, and {in_mib(free)} are free on this machine"
         )
+    packaged = reader_at(place)
+    name = packaged.name if packaged is not None else told["name"]
     return ModelCard(
-        told["name"], str(place), size, sha256_of(place), told["n_parameters"], told["quantisation"], told["n_context"],
-        tuple(told["languages"]), told["licence"], needed,
+        name, str(place), size, sha256_of(place), told["n_parameters"], told["quantisation"], told["n_context"],
+        tuple(told["languages"]), told["licence"] or ("apache-2.0" if packaged is not None else ""), needed,
     )  # fmt: skip
 
 

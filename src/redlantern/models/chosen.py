@@ -7,13 +7,14 @@ from redlantern.models.approved import ModelNotApprovedError, approved_hashes
 from redlantern.models.embedding import Embedder, OnnxEmbedder
 from redlantern.models.hosted import HostedModel
 from redlantern.models.protocols import LanguageModel
+from redlantern.models.readers import reader_of
 from redlantern.models.served import ServedModel
 from redlantern.safety import loopback
 
 EMBEDDING_MODEL = "embedding model"
 """The fact that names the folder of a collection's own embedding model; empty for the packaged one."""
 LANGUAGE_MODEL = "language model"
-"""The fact that names the file of a collection's own language model; empty for the packaged one."""
+"""The fact that names the file of a collection's own language model, or the word of a packaged reader; empty where nobody chose."""
 
 
 def chosen_language_model(model: Path | None = None) -> LanguageModel:
@@ -24,13 +25,22 @@ def chosen_language_model(model: Path | None = None) -> LanguageModel:
     return HostedModel(model)
 
 
+def packaged_reader(word: str) -> LanguageModel | None:
+    """Make the packaged language model that people choose by this word, if it is there."""
+    reader = reader_of(word)
+    return HostedModel(reader.place) if reader is not None else None
+
+
 def named_language_model(
     named: str, make: Callable[..., LanguageModel | None] = chosen_language_model
 ) -> tuple[LanguageModel | None, str]:
-    """The language model that a collection names, if it was brought in here and is still there; else the packaged one.
+    """The language model that a collection names, if it is packaged, or was brought in here and is still there; else the default.
 
     Gives the model, and in words why it is not the one that is named.
     """
+    reader = reader_of(named)
+    if reader is not None:
+        return make(reader.place), ""
     path = Path(named or "/")
     if not path.is_file():
         return make(), ""

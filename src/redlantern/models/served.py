@@ -10,7 +10,7 @@ import json
 from collections.abc import Iterator
 from typing import Any
 
-from redlantern.models.protocols import GREEDY, LanguageModelError, Sampling, Written
+from redlantern.models.protocols import GREEDY, LanguageModelError, Pace, Sampling, Written
 from redlantern.models.wire import UnixConnection, chat_messages, events
 from redlantern.progress import Cancel
 from redlantern.safety.loopback import Link
@@ -24,7 +24,8 @@ _MOST_REFUSAL_CHARS = 200
 class ServedModel:
     """The model of a server. It is not held to a grammar, so what it writes without naming a line is left out."""
 
-    is_small = False
+    can_read, can_judge = True, False
+    pace = Pace()
 
     def __init__(self, link: Link) -> None:
         self._link = link
@@ -84,6 +85,10 @@ class ServedModel:
             ) from failure
         finally:
             connection.close()
+
+    def first_words(self, system: str, user: str, cancel: Cancel) -> dict[str, float]:
+        """Nothing: servers differ in whether they tell chances, and reading the prompt twice may take as long again."""
+        return {}
 
     def close(self) -> None:
         """Nothing to end: the server is its owner's, and the link lives as long as the program."""

@@ -1,0 +1,1 @@
+"""Set-up of the language models' weights: downloaded in parts, joined, checked. The running program imports nothing of this."""

@@ -1,0 +1,28 @@
+"""Measures how fast this machine reads and writes with each packaged reader that is there: `python -m weights.measure`."""
+
+import sys
+
+from redlantern.models.card import measure_language
+from redlantern.models.protocols import Pace
+from redlantern.models.readers import default_reader, keep_pace
+from redlantern.models.register import READERS
+from redlantern.progress import Cancel
+from redlantern.safety import seal
+
+
+def main() -> int:
+    """Measure, keep it beside the weights, and say which reader will answer."""
+    seal.put_on()
+    for reader in (reader for reader in READERS if reader.place.is_file()):
+        speeds = measure_language(reader.place, Cancel(), lambda _: None)
+        keep_pace(reader, Pace(round(speeds.read_per_s, 1), round(speeds.written_per_s, 1)))
+        print(
+            f"{reader.name}: reads {speeds.read_per_s:.0f} and writes {speeds.written_per_s:.0f} tokens a second here.",
+            file=sys.stderr,
+        )
+    print(f"Questions will be answered with {default_reader().name}.", file=sys.stderr)
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
