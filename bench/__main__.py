@@ -24,6 +24,9 @@ def main() -> int:
         "--only", default="", help="for answers: the collection (demo, accounts, handbook), instead of all"
     )
     parser.add_argument(
+        "--model", default="", choices=["", *answers.READER_WORDS], help="for answers: with this reader alone"
+    )
+    parser.add_argument(
         "--unpooled",
         action="store_true",
         help="for quality and answers: only pages named with the questions are right, not those judged right in the pool",
@@ -36,7 +39,7 @@ def main() -> int:
         if name == "retrieval" and arguments.passages:
             chosen["sizes"] = (arguments.passages,)
         if name == "answers":
-            chosen["only"] = arguments.only
+            chosen["only"], chosen["model"] = arguments.only, arguments.model
         if name in ("answers", "quality"):
             chosen["unpooled"] = arguments.unpooled
         result = benches[name].measure(**chosen)

@@ -16,7 +16,7 @@ from redlantern.answering.asking import DoneStep, FoundStep
 from redlantern.answering.engine import Engine
 from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet import Sheet
-from redlantern.answering.writing.answer import WritingStep
+from redlantern.answering.writing.streams import WritingStep
 from redlantern.models.hosted import HostedModel
 from redlantern.models.protocols import GREEDY, Sampling, Written
 from redlantern.progress import Cancel, Cancelled, silent
@@ -54,7 +54,7 @@ class _Watched(HostedModel):
     def __init__(self) -> None:
         super().__init__()
         self.prompts: list[tuple[str, str]] = []
-        self.first_words: list[float] = []
+        self.first_word_s: list[float] = []
         self.lasts: list[Written] = []
         self.paces: list[float] = []
 
@@ -71,7 +71,7 @@ class _Watched(HostedModel):
                 first = now
             if not step.words:
                 self.prompts.append((system, user))
-                self.first_words.append(first - began)
+                self.first_word_s.append(first - began)
                 self.lasts.append(step)
                 self.paces.append((step.n_written_tokens - 1) / max(now - first, 1e-6))
             yield step
@@ -120,7 +120,7 @@ def _note_sheets(times: Times, sheets: list[Sheet], model: _Watched) -> None:
     times.first_line_s, times.first_line_slowest_s = statistics.median(lines), max(lines)
     times.first_word_s = statistics.median(one.seconds.first_word for one in sheets if one.seconds.first_word)
     times.total_s = statistics.median(one.seconds.total for one in sheets)
-    times.prompt_to_first_word_s = statistics.median(model.first_words)
+    times.prompt_to_first_word_s = statistics.median(model.first_word_s)
     times.prompt_tokens = statistics.median(one.n_prompt_tokens for one in model.lasts)
     times.from_cache_tokens = statistics.median(one.n_cached_tokens for one in model.lasts)
     times.written_tokens = statistics.median(one.n_written_tokens for one in model.lasts)
@@ -141,8 +141,8 @@ def _ask_beside_bare(times: Times, engine: Engine, questions: list[Question], mo
             list(bare.write(*model.prompts[-1], grammar="", most_tokens=_BARE_TOKENS, cancel=Cancel()))
             if number:
                 sheets.append(sheet)
-                ratios.append(model.first_words[-1] / bare.first_words[-1])
-        times.bare_first_word_s = statistics.median(bare.first_words[1:])
+                ratios.append(model.first_word_s[-1] / bare.first_word_s[-1])
+        times.bare_first_word_s = statistics.median(bare.first_word_s[1:])
         times.first_word_over_bare = statistics.median(ratios)
         bare.paces = []
         for prompt in model.prompts[:_N_STOPPED]:
@@ -150,7 +150,7 @@ def _ask_beside_bare(times: Times, engine: Engine, questions: list[Question], mo
         times.bare_written_per_s = statistics.median(bare.paces)
     finally:
         bare.close()
-    for noted in (model.first_words, model.lasts, model.paces):
+    for noted in (model.first_word_s, model.lasts, model.paces):
         del noted[0]
     return sheets
 

@@ -1,11 +1,12 @@
-"""Measures answers: right pages cited, expected words said, claims supported, refusals, with the packaged model and without."""
+"""Measures answers: right pages cited, expected words said, claims supported, refusals, with each packaged reader and without."""
 
 import re
+import statistics
 import sys
 import tempfile
 from collections import defaultdict
 from collections.abc import Callable, Iterator
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, field
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -17,6 +18,7 @@ from redlantern.answering.engine import Engine
 from redlantern.answering.sheet import Claim, Sheet
 from redlantern.collection.values import Citation
 from redlantern.models.hosted import HostedModel
+from redlantern.models.readers import reader_of
 from redlantern.text.quantities import plain, quantities, values
 
 _PARAPHRASED = ("paraphrase",)
@@ -25,7 +27,8 @@ _PARAPHRASED = ("paraphrase",)
 @dataclass
 class Counts:
     """Of the questions of one kind: how many had a right page first or among the first five, were refused, were answered with a
-    warning of weak evidence, cited a right page, said the expected words; and their claims.
+    warning of weak evidence, cited a right page, said the expected words; their claims, and the seconds to the first word and
+    to the end of those that were answered in words.
     """
 
     asked: int = 0
@@ -39,6 +42,8 @@ class Counts:
     supported: int = 0
     not_in_cited: int = 0
     weak: int = 0
+    first_word_s: list[float] = field(default_factory=list)
+    total_s: list[float] = field(default_factory=list)
 
     def add(self, other: "Counts") -> None:
         """Add another's counts."""
@@ -46,8 +51,12 @@ class Counts:
             setattr(self, name, getattr(self, name) + value)
 
 
-def measure(only: str = "", *, unpooled: bool = False) -> dict[str, dict[str, Counts]]:
-    """Ask all questions of the three collections, or of one; gives counts by kind for each, with a model and without.
+READER_WORDS = ("close", "light", "none")
+
+
+def measure(only: str = "", *, unpooled: bool = False, model: str = "") -> dict[str, dict[str, Counts]]:
+    """Ask all questions of the three collections, or of one; gives counts by kind for each, with each reader and without, or with
+    one.
 
     `unpooled` as in asking.rows.
     """
@@ -55,14 +64,19 @@ def measure(only: str = "", *, unpooled: bool = False) -> dict[str, dict[str, Co
     for name, documents, questions, kept in _collections(unpooled):
         if only not in ("", name):
             continue
-        for has_model in (True, False):
+        for word in [model] if model else READER_WORDS:
             by_kind: dict[str, Counts] = defaultdict(Counts)
-            model = HostedModel() if has_model else None
-            with tempfile.TemporaryDirectory() as folder, opened(kept or Path(folder), documents, model) as engine:
+            reader = reader_of(word)
+            if reader is None and word != "none":
+                continue
+            hosted = HostedModel(reader.place) if reader is not None else None
+            with tempfile.TemporaryDirectory() as folder, opened(kept or Path(folder), documents, hosted) as engine:
+                if hosted is not None:
+                    hosted.start()
                 for number, row in enumerate(questions, start=1):
                     print(f"\r{name}: {number} of {len(questions)} ", end="", file=sys.stderr, flush=True)
                     by_kind[row["kind"]].add(count(row, answer(engine, row), partial(_page_text, engine)))
-            found[f"{name}, {'packaged model' if has_model else 'no model'}"] = dict(by_kind)
+            found[f"{name}, {f'{word} reader' if reader is not None else 'no model'}"] = dict(by_kind)
     return found
 
 
@@ -86,11 +100,11 @@ def _page_text(engine: Engine, citation: Citation) -> str:
 
 
 def count(row: dict[str, Any], sheet: Sheet, page_text: Callable[[Citation], str] = lambda _: "") -> Counts:
-    """Count one sheet. Cited are the claims' citations, or the found lines' where there is no prose."""
+    """Count one sheet. Cited and said is what the claims cite and say, or without prose what the found lines do."""
     right = {(one["file"], one["page"]) for one in row["right"]}
     cited = [citation for claim in sheet.claims for citation in claim.citations]
     cited = cited or [one.citation for one in sheet.found_lines]
-    texts = [one.citation.text for one in sheet.found_lines] + [claim.text for claim in sheet.claims]
+    texts = [claim.text for claim in sheet.claims] or [one.citation.text for one in sheet.found_lines]
     ranked = [(one.citation.path, one.citation.page_number) for one in sheet.passages]
     is_cited = bool(right & {(one.path, one.page_number) for one in cited})
     is_said = any(one in text for one in row.get("expected", ()) for text in texts)
@@ -107,6 +121,8 @@ def count(row: dict[str, Any], sheet: Sheet, page_text: Callable[[Citation], str
         claims=len(sheet.claims),
         supported=sum(claim.support == "supported" for claim in sheet.claims),
         not_in_cited=sum(_is_wrongly_supported(claim, page_text) for claim in sheet.claims),
+        first_word_s=[sheet.seconds.first_word] if sheet.seconds.first_word is not None else [],
+        total_s=[sheet.seconds.total] if sheet.claims or sheet.models.get("language") else [],
     )
 
 
@@ -127,18 +143,22 @@ def show(result: dict[str, dict[str, Counts]]) -> None:
     """Print the tables, and under each the figures that are aimed at."""
     head = f"{'asked':>7}{'page@1':>8}{'page@5':>8}{'refused':>9}{'weak':>6}{'cited':>7}{'said':>6}{'claims':>8}{'supported':>11}"
     for name, by_kind in result.items():
-        print(f"\n{name}\n{'':14}{head}{'not in cited':>14}")
+        print(f"\n{name}\n{'':14}{head}{'not in cited':>14}{'first word':>12}{'end':>7}")
         for kind, one in [*by_kind.items(), *_together(by_kind)]:
             said = str(one.said) if one.has_expected else "-"
             print(
                 f"{kind:14}{one.asked:7}{one.page_at_1:8}{one.page_at_5:8}{one.refused:9}{one.weak:6}{one.cited:7}{said:>6}"
-                f"{one.claims:8}{one.supported:11}{one.not_in_cited:14}"
+                f"{one.claims:8}{one.supported:11}{one.not_in_cited:14}{_median(one.first_word_s):>12}{_median(one.total_s):>7}"
             )
     print(
         "\npage@k: a right page among the first k passages"
-        "\ncited: a right page is cited, by a claim or, without prose, by a found line; said: the expected words are there"
+        "\ncited: a right page is cited, by a claim or, without prose, by a found line; said: the expected words are there, likewise"
         "\nnot in cited: claims called supported of which a number or date is not in the cited words, or a name not on their page"
     )
+
+
+def _median(seconds: list[float]) -> str:
+    return f"{statistics.median(seconds):.1f} s" if seconds else "-"
 
 
 def _together(by_kind: dict[str, Counts]) -> list[tuple[str, Counts]]:

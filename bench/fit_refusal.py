@@ -23,6 +23,7 @@ from redlantern.answering.question.follow_up import standalone_question
 from redlantern.fitted import WEAK_EVIDENCE
 from redlantern.retrieval.hybrid import find
 from redlantern.retrieval.spelling import mend, mended_question
+from redlantern.safety import seal
 from redlantern.settings import Method
 from redlantern.text.question import parse_question
 
@@ -110,6 +111,7 @@ def fit(features: npt.NDArray[np.float64], answered: npt.NDArray[np.float64]) ->
 
 def main() -> None:
     """Fit, and print."""
+    seal.put_on()
     sets = tuning_sets()
     tuned = sets["letters and reports"]
     for weights in ((1, 0.5, 2, 0.25), (1, 0.5, 0, 0.25), (1, 0, 0, 0), (0, 1, 0, 0), (0, 0, 1, 0), (1, 0.5, 3, 0.25)):

@@ -110,7 +110,7 @@ def _summary(window: "Window") -> None:
 class _Errs:
     """A stand-in for a language model that errs in every way there is a mark for, on purpose."""
 
-    name, is_small = "a stand-in that errs", False
+    name, can_read, can_judge = "a stand-in that errs", False, False
 
     def fit(self, n_context: int, n_threads: int) -> None: ...
 

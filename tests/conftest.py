@@ -17,13 +17,15 @@ from tests.outside import Outside
 _OUTSIDE = Outside()
 seal.put_on()
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+# Where both packaged language models are there, as on a machine that measures, tests run with the light one all the same.
+os.environ["REDLANTERN_READER"] = "light"
 
 from redlantern.answering.engine import Engine  # noqa: E402
 from redlantern.application.models import use_embedder  # noqa: E402
 from redlantern.collection.store import Collection  # noqa: E402
 from redlantern.collection.values import StoredPassage  # noqa: E402
 from redlantern.models.embedding import Embedded, Span, Vectors  # noqa: E402
-from redlantern.models.protocols import GREEDY, LanguageModelError, Sampling, Written  # noqa: E402
+from redlantern.models.protocols import GREEDY, LanguageModelError, Pace, Sampling, Written  # noqa: E402
 from redlantern.progress import Cancel, silent  # noqa: E402
 from redlantern.reading.pool import ReaderPool  # noqa: E402
 from redlantern.splitting.headings import Headings  # noqa: E402
@@ -113,7 +115,8 @@ class SmallLanguageModel:
     """A stand-in for the language model: copies the first numbered line, word by word, or fails when told to."""
 
     name = "small stand-in"
-    is_small = True
+    can_read = can_judge = False
+    pace = Pace()
 
     def __init__(self) -> None:
         self.fails_after: int | None = None
@@ -154,8 +157,49 @@ class SmallLanguageModel:
             yield Written(word if number == 0 else f" {word}")
         yield Written("", len(user.split()), 0, len(words))
 
+    def first_words(self, system: str, user: str, cancel: Cancel) -> dict[str, float]:
+        return {}
+
     def close(self) -> None:
         self.is_closed = True
+
+
+class ReadingModel(SmallLanguageModel):
+    """A stand-in that reads: judges by `says_yes`, and writes `writes`, one piece after another, the last one again and again."""
+
+    name = "reading stand-in"
+    can_read = can_judge = True
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.says_yes: dict[str, float] = {}
+        self.writes: list[str] = []
+        self.judged: list[str] = []
+
+    def first_words(self, system: str, user: str, cancel: Cancel) -> dict[str, float]:
+        """Yes by the chance noted for the first question that the prompt holds, else for certain."""
+        cancel.check()
+        question = user.rpartition("Question: ")[2].split("\n")[0]
+        self.judged.append(question)
+        chance = next((chance for words, chance in self.says_yes.items() if words in question), 0.95)
+        return {"Yes": chance, "No": 1 - chance}
+
+    def write(
+        self, system: str, user: str, *, grammar: str, most_tokens: int, cancel: Cancel, sampling: Sampling = GREEDY
+    ) -> Iterator[Written]:
+        """What is to be written next; without that, the first sentence of the first excerpt."""
+        self.prompts.append(user)
+        self.systems.append(system)
+        copied = user.split("\n")[1].split(" … ")[0]
+        said = (self.writes.pop(0) if len(self.writes) > 1 else self.writes[0]) if self.writes else copied
+        for number, word in enumerate(said.split()):
+            if number == self.fails_after:
+                raise LanguageModelError("stopped unexpectedly and will be started again")
+            while number == self.waits_after and not cancel.is_set:
+                cancel._event.wait(0.01)
+            cancel.check()
+            yield Written(word if number == 0 else f" {word}")
+        yield Written("", len(user.split()), 0, len(said.split()))
 
 
 def pytest_addoption(parser):

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from redlantern.answering.evidence.lines import Candidate
-from redlantern.answering.writing.answer import Grounds, check_claims
+from redlantern.answering.writing.grounds import Grounds, check_claims
 from redlantern.answering.writing.instructions import as_material
 from redlantern.collection.values import Citation
 from tests.conftest import stored_passage

@@ -154,7 +154,7 @@ def test_a_draft_says_the_lines_under_the_users_own_words(tower):
 class Free(SmallLanguageModel):
     """A larger model that greets, and then says its first line."""
 
-    is_small = False
+    can_read = True
 
     def write(self, system, user, **rest):
         assert '"-"' in rest["grammar"]

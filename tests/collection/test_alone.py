@@ -109,7 +109,7 @@ def test_nothing_that_is_asked_noted_or_read_meanwhile_is_lost(engine, other_dis
 
 def test_a_question_in_mid_answer_keeps_its_model_and_the_next_has_the_new_one(engine):
     class Held:
-        name, is_small = "held", True
+        name, can_read, can_judge = "held", False, False
 
         def __init__(self):
             self.is_closed, self.begun, self.may_go_on = False, threading.Event(), threading.Event()

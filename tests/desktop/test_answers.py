@@ -149,7 +149,7 @@ def test_the_model_alone_is_headed_as_unsupported(filled, qtbot, language_model,
     assert "No document supports any of this." in words_of(part)
     settle(filled, qtbot)
     # What is cited stays as it was.
-    assert isinstance(filled.desk.view.rows[0], LineRow)
+    assert any(isinstance(row, LineRow) for row in filled.desk.view.rows)
     assert claims(filled)
 
 
@@ -238,7 +238,7 @@ def test_the_document_at_the_right_is_summarised_by_its_menu_entry(tower, qtbot)
 def test_what_is_the_models_own_in_a_draft_stands_apart_and_is_copied_as_such(
     tower, qtbot, language_model, monkeypatch
 ):
-    monkeypatch.setattr(language_model, "is_small", False)
+    monkeypatch.setattr(language_model, "can_read", True)
     writes(language_model, monkeypatch, "I hope that you are well. [-] ", f"{BELLS} [1]")
     ask(tower, qtbot, "Draft a letter to the verger about when the bells of the tower were last rung")
     view = tower.desk.view

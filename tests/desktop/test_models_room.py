@@ -6,7 +6,10 @@ from PyQt6.QtWidgets import QFileDialog, QLabel
 
 from redlantern.application import models as models_work
 from redlantern.models import machine
+from redlantern.models.abilities import Ability
 from redlantern.models.card import ModelCard, Speeds, UnfitModelError, embedding_card
+from redlantern.models.readers import reader_at
+from redlantern.models.register import READERS
 from redlantern.settings import WRITING, Method, declared_settings
 from tests.conftest import SmallEmbedder, SmallLanguageModel
 from tests.desktop.conftest import WAIT_MS, ask, open_in, settle
@@ -27,7 +30,7 @@ def room(filled, qtbot, language_model, made, monkeypatch):
     def card(path=None):
         if path is not None and "broken" in path.name:
             raise UnfitModelError(str(path), "it is no GGUF file")
-        name = "Packaged" if path is None else path.stem
+        name = "Packaged" if path is None or reader_at(path) is not None else path.stem
         return ModelCard(
             name, str(path or "packaged.gguf"), 90 * 2**20, name * 8, 135_000_000, "Q4_1", 8192, ("en",), "mit"
         )
@@ -42,6 +45,7 @@ def room(filled, qtbot, language_model, made, monkeypatch):
 
     monkeypatch.setattr(models_work, "language_card", card)
     monkeypatch.setattr(models_work, "check_writes", writes)
+    monkeypatch.setattr(models_work, "tested_ability", lambda *_: Ability(True, True))
     monkeypatch.setattr(
         models_work, "embedding_card", lambda folder=None: embedding_card() if folder is None else fit(folder)
     )
@@ -74,6 +78,29 @@ def test_both_models_say_what_they_are(room):
     for words in ("Packaged", "135 million", "Q4_1", "8,192 tokens", "mit", "all-MiniLM-L6-v2 int8", "LANGUAGE MODEL"):
         assert words in said
     assert not room.language.back_button.isVisible()
+
+
+def test_the_other_packaged_reader_is_chosen_and_kept(room, filled, qtbot, made, monkeypatch, tmp_path):
+    monkeypatch.setattr(type(READERS[0]), "place", property(lambda reader: tmp_path / reader.file_name))
+    for reader in READERS:
+        reader.place.write_bytes(b"GGUF")
+    filled.models_room._of = None
+    filled.models_room.enter()
+    settled(filled, qtbot)
+    buttons = room.readers.buttons
+    assert list(buttons) == ["close", "light"] and buttons["light"].isChecked()
+    assert "Needs about 2,500 MiB of free memory." in words_of(room)
+    qtbot.mouseClick(buttons["close"], Qt.MouseButton.LeftButton)
+    settled(filled, qtbot)
+    assert made == [READERS[1].place] and buttons["close"].isChecked()
+    assert filled.workspace.session.engine.collection.facts.get("language model") == "close"
+    # One that is not there is told how to be had.
+    READERS[0].place.unlink()
+    filled.models_room._of = None
+    filled.models_room.enter()
+    settled(filled, qtbot)
+    assert not buttons["light"].isEnabled()
+    assert "run ./run setup again, with the network on, to fetch it" in words_of(room)
 
 
 def test_a_model_is_measured(room, filled, qtbot):

@@ -2,8 +2,9 @@
 
 import time
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from itertools import zip_longest
 from typing import TypeVar
 
 from redlantern.answering import wording
@@ -30,14 +31,16 @@ from redlantern.answering.sheet import (
     Sheet,
     made_into,
 )
-from redlantern.answering.writing.answer import Grounds, WritingStep, write_answer
+from redlantern.answering.writing.answer import write_answer
 from redlantern.answering.writing.drafting import MOST_LINES
+from redlantern.answering.writing.grounds import AskedPart, Grounds
+from redlantern.answering.writing.streams import WritingStep
 from redlantern.answering.writing.summary import PartStep, plan_summary, planned_sheet, topics_of, write_summary
 from redlantern.collection.joint import Joint
 from redlantern.collection.store import Collection
 from redlantern.collection.values import Citation, StoredPassage
 from redlantern.errors import RedlanternError
-from redlantern.fitted import KEPT_SHARE, SUBJECT_SHARE
+from redlantern.fitted import HOPELESS, KEPT_SHARE, SUBJECT_SHARE
 from redlantern.models.embedding import Embedder
 from redlantern.models.protocols import LanguageModel
 from redlantern.progress import Cancel
@@ -84,10 +87,23 @@ Step = FoundStep | PartStep | WritingStep | DoneStep
 
 
 _SheetKind = TypeVar("_SheetKind", bound=Sheet)
+_Item = TypeVar("_Item")
 Writing = Iterator[PartStep | WritingStep | Sheet]
 """What is written of what was found: the steps, then the sheet with all of it; nothing where there is nothing to write."""
 _MOST_SUMMARISED = 300
 _MOST_PLACES_SHOWN = 200
+
+
+@dataclass(frozen=True)
+class _PartFound:
+    """What was found for one part of a question: passages and lines, best first, and how strong the evidence is."""
+
+    question: ParsedQuestion
+    ranked: Sequence[Reranked]
+    asked: Asked
+    candidates: Sequence[Candidate]
+    score: float
+    page_strengths: Mapping[tuple[int, int], float]
 
 
 @dataclass(frozen=True)
@@ -129,53 +145,80 @@ class Asking:
         )  # fmt: skip
         if question.scope is not None and not question.scope:
             return made_into(RefusedSheet, base, refusal_reason=wording.NOTHING_IN_SCOPE), iter(())
+        found = [self._found_for(part, question) for part in understood.parts]
+        ranked = list(in_turn([part.ranked for part in found], key=lambda reranked: reranked.passage.passage_id))
+        passages = tuple(
+            self._evidence(rank, reranked, question, understood.searched)
+            for rank, reranked in enumerate(ranked[: method.passages_kept], start=1)
+        )
+        sheet = replace(
+            base, passages=passages, evidence_score=max(part.score for part in found),
+            page_strengths=strongest([part.page_strengths for part in found]),
+        )  # fmt: skip
+        missing = self._missing_words(understood.searched)
+        if sheet.evidence_score < self._least_evidence(question, sheet):
+            # What does not answer must not be shown as if it did; the nearest passages are there to look at.
+            refused = made_into(RefusedSheet, sheet, refusal_reason=wording.not_answered(missing))
+            return timed(refused, search=time.perf_counter() - began), iter(())
+        return self._answered(sheet, found, missing, began, cancel)
+
+    def _found_for(self, part: ParsedQuestion, question: Question) -> _PartFound:
+        """Find for one part of a question, and see how strong the evidence is."""
         finding = find(
-            index, self.collection, self.embedder, understood.searched, question.scope, method,
+            self.index, self.collection, self.embedder, part, question.scope, self.method,
             put_aside=question.put_aside, pinned=question.pinned,
         )  # fmt: skip
-        asked = take_apart(finding.words, index.words.languages)
+        asked = take_apart(finding.words, self.index.words.languages)
         members = [member for joined in finding.ranked for member in joined.members]
         candidates = rank_lines(
             asked, [member.hit for member in members], [member.passage for member in members], self.embedder
         )
         score = evidence_score(features_of(asked, candidates))
-        passages = tuple(
-            self._evidence(rank, reranked, question, understood.searched)
-            for rank, reranked in enumerate(finding.ranked[: method.passages_kept], start=1)
-        )
-        sheet = replace(base, passages=passages, evidence_score=score, page_strengths=finding.page_strengths)
-        missing = self._missing_words(understood.searched)
-        if score < method.answer_threshold:
-            # What does not answer must not be shown as if it did; the nearest passages are there to look at.
-            refused = made_into(RefusedSheet, sheet, refusal_reason=wording.not_answered(missing))
-            return timed(refused, search=time.perf_counter() - began), iter(())
-        return self._answered(sheet, asked, candidates, missing, began, cancel)
+        return _PartFound(part, finding.ranked, asked, candidates, score, finding.page_strengths)
+
+    def _least_evidence(self, question: Question, sheet: Sheet) -> float:
+        """The evidence with less than which a question is refused at once: little where a model reads before it is decided."""
+        model = self.language_model
+        will_be_read = model is not None and model.can_read and not question.lines_only and sheet.draft is None
+        return min(HOPELESS, self.method.answer_threshold) if will_be_read else self.method.answer_threshold
 
     def _answered(
-        self,
-        sheet: Sheet,
-        asked: Asked,
-        candidates: Sequence[Candidate],
-        missing: list[str],
-        began: float,
-        cancel: Cancel,
+        self, sheet: Sheet, found: Sequence[_PartFound], missing: list[str], began: float, cancel: Cancel
     ) -> tuple[Sheet, Writing]:
-        """The sheet with the lines that answer, and the writing of them."""
+        """The sheet with the lines that may answer, and the writing of them."""
         most, share = (MOST_LINES, SUBJECT_SHARE) if sheet.draft else (self.method.found_lines, KEPT_SHARE)
-        lines = joined_with_neighbours(choose_lines(candidates, most, share))
+        by_part = [joined_with_neighbours(choose_lines(part.candidates, most, share)) for part in found]
+        lines = list(in_turn(by_part, key=lambda line: (line.passage.document_id, line.passage.page_number, line.span)))
+        lines = lines[: most + len(found) - 1]
         answered = made_into(
             AnsweredSheet,
             sheet,
             missing_words=tuple(missing),
             found_lines=tuple(FoundLine(self._cite(line.passage, line.span), line.score) for line in lines),
-            disagreement=self._disagreement(asked, candidates),
+            disagreement=self._disagreement(found[0].asked, found[0].candidates) if len(found) == 1 else None,
         )
         spent = time.perf_counter() - began
         answered = timed(answered, search=spent, first_line=spent if lines else None)
         if not lines:
             return answered, iter(())
-        grounds = self._grounds(lines, candidates)
+        grounds = self._grounds_on(found, lines)
         return answered, write_answer(answered, grounds, self.language_model, self.method, began, cancel)
+
+    def grounds_of(self, question: Question) -> Grounds:
+        """What an answer to a question would stand on, whether or not it would be refused."""
+        understood = understand(question, self.index.words, self.embedder.splits_word)
+        return self._grounds_on([self._found_for(part, question) for part in understood.parts], ())
+
+    def _grounds_on(self, found: Sequence[_PartFound], lines: Sequence[Candidate]) -> Grounds:
+        candidates = in_turn([part.candidates for part in found], key=lambda line: (line.passage.passage_id, line.line))
+        ranks = {
+            member.passage.passage_id: rank
+            for part in found
+            for rank, reranked in reversed([*enumerate(part.ranked)])
+            for member in reranked.members
+        }
+        parts = tuple(AskedPart(part.question, part.score) for part in found)
+        return replace(self._grounds(lines, list(candidates)), ranks=ranks, parts=parts)
 
     def _missing_words(self, searched: ParsedQuestion) -> list[str]:
         """The question's words that no document has, as typed."""
@@ -257,6 +300,22 @@ class Asking:
             lambda candidate: self._cite(candidate.passage, candidate.span),
             lambda candidate: documents[candidate.passage.document_id].title,
         )
+
+
+def in_turn(lists: Sequence[Sequence[_Item]], key: Callable[[_Item], object]) -> Iterator[_Item]:
+    """The first of each list, then the second of each, and so on; what has the key of an earlier one is left out."""
+    seen: set[object] = set()
+    for row in zip_longest(*lists):
+        for item in row:
+            if item is not None and key(item) not in seen:
+                seen.add(key(item))
+                yield item
+
+
+def strongest(strengths: Sequence[Mapping[tuple[int, int], float]]) -> dict[tuple[int, int], float]:
+    """For each page the greatest of its strengths."""
+    pages = {page for by_page in strengths for page in by_page}
+    return {page: max(by_page.get(page, 0.0) for by_page in strengths) for page in pages}
 
 
 def timed(sheet: _SheetKind, **seconds: float | None) -> _SheetKind:

@@ -2,7 +2,7 @@
 
 import threading
 import time
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from types import MappingProxyType
@@ -11,7 +11,8 @@ from typing import Any
 from redlantern.answering.asking import Asking, DoneStep, EmptyQuestionError, FoundStep, Step, Writing, timed
 from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet import Sheet
-from redlantern.answering.writing.answer import write_without_documents
+from redlantern.answering.writing.read_answer import excerpts_of, judge
+from redlantern.answering.writing.streams import write_without_documents
 from redlantern.collection.errors import DocumentChangedError
 from redlantern.collection.joint import Joint
 from redlantern.collection.store import Collection
@@ -19,6 +20,7 @@ from redlantern.indexing.plan import UpdatePlan
 from redlantern.indexing.prepare import Workshop
 from redlantern.indexing.update import Summary, carry_out, update
 from redlantern.locks import ComputeQueue
+from redlantern.models.chosen import packaged_reader
 from redlantern.models.embedding import Embedder
 from redlantern.models.protocols import LanguageModel, LanguageModelError
 from redlantern.progress import Cancel, Report
@@ -46,6 +48,31 @@ class Runtime:
     method: Method
 
 
+class ReaderBeside:
+    """Another packaged reader than the collection's own model, for single questions; it stays loaded for the next."""
+
+    def __init__(self) -> None:
+        self.make: Callable[[str], LanguageModel | None] = packaged_reader
+        self._model: LanguageModel | None = None
+
+    def of(self, word: str, method: Method) -> LanguageModel | None:
+        """The reader of this word; None where it is not there."""
+        if self._model is None:
+            self._model = self.make(word)
+            if self._model is not None:
+                self._model.fit(method.context_tokens, method.threads)
+        return self._model
+
+    def close(self) -> None:
+        """End it, if it was ever needed."""
+        if self._model is not None:
+            self._model.close()
+
+
+def _beside(asked: Collection | Joint) -> list[Collection]:
+    return asked.members[1:] if isinstance(asked, Joint) else []
+
+
 class Engine:
     """A collection with its index and models. Questions and one update may run at once, in threads of their own."""
 
@@ -64,6 +91,7 @@ class Engine:
         self._runtime = Runtime(collection, collection, embedder, language_model, method)
         self.readers = readers or ReaderPool()
         self.queue = ComputeQueue()
+        self.reader_beside = ReaderBeside()
         self._index: Index | None = None
         self._index_of: tuple[Collection | Joint, Embedder] | None = None
         self._index_lock = threading.Lock()
@@ -165,18 +193,13 @@ class Engine:
     def ask_beside(self, *others: Collection) -> None:
         """Ask these collections, too, together with this one, which alone may change."""
         if others:
-            self.exchange(asked=Joint(self.collection, [*self._beside, *others]))
+            self.exchange(asked=Joint(self.collection, [*_beside(self.asked), *others]))
 
     def ask_alone(self) -> None:
         """Ask this collection alone again; closes the others, once no question asks them."""
         before = self.exchange(asked=self.collection).asked
         for member in before.members[1:] if isinstance(before, Joint) else ():
             member.close()
-
-    @property
-    def _beside(self) -> list[Collection]:
-        asked = self.asked
-        return asked.members[1:] if isinstance(asked, Joint) else []
 
     def carry_out(self, plan: UpdatePlan, *, report: Report, cancel: Cancel) -> Summary:
         """Do what a plan says; questions work on the last whole state meanwhile."""
@@ -227,13 +250,37 @@ class Engine:
         runtime = self._runtime
         for _ in range(_MOST_LOOKS - 1):
             try:
-                return self._asking(runtime).open_sheet(question, began, cancel)
+                return self._asking(runtime, question).open_sheet(question, began, cancel)
             except DocumentChangedError:
                 self.has_changed()
-        return self._asking(runtime).open_sheet(question, began, cancel)
+        return self._asking(runtime, question).open_sheet(question, began, cancel)
 
-    def _asking(self, runtime: Runtime) -> Asking:
-        return Asking(self.current_index(), runtime.asked, runtime.embedder, runtime.language_model, runtime.method)
+    def _asking(self, runtime: Runtime, question: Question) -> Asking:
+        model = self.reader_beside.of(question.reader, runtime.method) if question.reader else None
+        return Asking(
+            self.current_index(), runtime.asked, runtime.embedder, model or runtime.language_model, runtime.method
+        )
+
+    def read_ahead(self, question: Question, cancel: Cancel) -> None:
+        """Let the language model read now what a question that is still being typed would be judged by, so that it need not then.
+
+        Nothing is decided and nothing kept. Does nothing where the model does not judge.
+
+        Raises
+        ------
+        LanguageModelError, Cancelled
+        """
+        runtime = self._runtime
+        model = runtime.language_model
+        if model is None or not model.can_judge:
+            return
+        with self.queue.question():
+            asking = self._asking(runtime, question)
+            grounds = asking.grounds_of(question) if asking.index.n_passages else None
+            cancel.check()
+            excerpts = excerpts_of(grounds, model, runtime.method) if grounds is not None else ()
+            if grounds is not None and excerpts:
+                judge(grounds.parts[0], excerpts, model, cancel)
 
     def ask_model_alone(self, question: str, cancel: Cancel) -> Iterator[str]:
         """What the language model says of a question without any document: its words so far; see write_without_documents.
@@ -265,9 +312,10 @@ class Engine:
     def close(self) -> None:
         """End readers and models, and close the collection."""
         self.readers.close()
+        self.reader_beside.close()
         if self.language_model is not None:
             self.language_model.close()
-        for open_collection in (*self._beside, self.collection):
+        for open_collection in (*_beside(self.asked), self.collection):
             open_collection.close()
 
     def has_changed(self) -> None:

@@ -168,6 +168,11 @@ class Sheet:
         return ()
 
     @property
+    def unanswered(self) -> tuple[str, ...]:
+        """The parts of a question of several that the documents do not answer."""
+        return ()
+
+    @property
     def left_out(self) -> str:
         """Which found lines the language model was not given, in words; empty if it had them all."""
         return ""
@@ -187,7 +192,7 @@ class Sheet:
         """Whether the documents answer; partly, where some of the question's words stand in none of them."""
         if self.refused:
             return "not answered"
-        return "partly answered" if self.missing_words else "answered"
+        return "partly answered" if self.missing_words or self.unanswered else "answered"
 
     @property
     def is_weak(self) -> bool:
@@ -204,14 +209,16 @@ class AnsweredSheet(Sheet):
     claims: tuple[Claim, ...] = ()
     disagreement: Disagreement | None = None
     missing_words: tuple[str, ...] = ()
+    unanswered: tuple[str, ...] = ()
     left_out: str = ""
 
 
 @dataclass(frozen=True)
 class RefusedSheet(Sheet):
-    """A question that the documents in scope do not answer; its passages are the nearest."""
+    """A question that the documents in scope do not answer; its passages and found lines are the nearest."""
 
     refusal_reason: str = ""
+    found_lines: tuple[FoundLine, ...] = ()
 
 
 @dataclass(frozen=True)

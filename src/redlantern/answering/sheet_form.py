@@ -50,6 +50,7 @@ def sheet_as_json(sheet: Sheet) -> dict[str, Any]:
         "no_prose_reason": sheet.no_prose_reason,
         "outcome": sheet.outcome,
         "missing_words": list(sheet.missing_words),
+        "unanswered": list(sheet.unanswered),
         "left_out": sheet.left_out,
         "claims": [_claim_json(claim) for claim in sheet.claims],
         "found_lines": [_line_json(line) for line in sheet.found_lines],
@@ -112,7 +113,7 @@ def sheet_from_json(form: Mapping[str, Any], document_ids: Mapping[str, int]) ->
     )
     lines, claims = reader.lines(read.found_lines), reader.claims(read.claims)
     if read.refused:
-        return made_into(RefusedSheet, common, refusal_reason=read.refusal_reason)
+        return made_into(RefusedSheet, common, refusal_reason=read.refusal_reason, found_lines=lines)
     if read.places:
         return made_into(PlacesSheet, common, found_lines=lines, places=read.places)
     if read.parts:
@@ -120,7 +121,7 @@ def sheet_from_json(form: Mapping[str, Any], document_ids: Mapping[str, int]) ->
         return made_into(SummarySheet, common, found_lines=lines, claims=claims, sections=sections)
     return made_into(
         AnsweredSheet, common, found_lines=lines, claims=claims, disagreement=reader.disagreement(read.disagreement),
-        missing_words=tuple(read.missing_words), left_out=read.left_out,
+        missing_words=tuple(read.missing_words), unanswered=tuple(read.unanswered), left_out=read.left_out,
     )  # fmt: skip
 
 

@@ -142,6 +142,7 @@ class SheetForm(msgspec.Struct, kw_only=True):
     no_prose_reason: str
     outcome: Outcome = "answered"
     missing_words: list[str] = []
+    unanswered: list[str] = []
     left_out: str = ""
     claims: list[ClaimForm]
     found_lines: list[LineForm]

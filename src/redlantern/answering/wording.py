@@ -9,6 +9,9 @@ NOTHING_IN_SCOPE = "No document is in scope, so there is nothing to search. Tick
 NO_MODEL = "No language model is set up, so there is no written answer."
 NO_MODEL_FOR_SUMMARY = "No language model is set up, so the lines stand as they are in the documents."
 ONLY_ORDERS = "What was found gives orders to a machine that reads it. It is shown as it stands, and the language model was not given it."
+NOTHING_HELD = (
+    "What the language model wrote did not hold against the pages it names, so it is not shown. Read the found lines."
+)
 _WEAK = (
     "The evidence is weak: of questions that score like this, two in five are not answered by what is found. Read the lines before "
     "you rely on them."
@@ -44,15 +47,21 @@ def no_place(phrases: Sequence[str]) -> str:
     return f"No document in scope has {named}{together}, in any capitals. {hint}"
 
 
-def left_out(n_orders: int, n_too_many: int) -> str:
-    """Say which found lines the language model was not given; empty if it had them all."""
+def left_out(n_orders: int, n_too_many: int, n_dropped: int = 0) -> str:
+    """Say which found lines the language model was not given, and how many of its sentences did not hold; empty if neither."""
     parts = []
     if n_orders:
         parts.append(f"{n_orders} found {'line' if n_orders == 1 else 'lines'} beside orders to a machine")
     if n_too_many:
         lines = "line" if n_too_many == 1 else "lines"
         parts.append(f"{n_too_many} found {lines} for which there was no room in the prompt")
-    return f"Not given to the language model: {' and '.join(parts)}." if parts else ""
+    sentences = [f"Not given to the language model: {' and '.join(parts)}."] if parts else []
+    if n_dropped:
+        said = "One sentence" if n_dropped == 1 else f"{n_dropped} sentences"
+        sentences.append(
+            f"{said} of the model did not hold against the page and {'was' if n_dropped == 1 else 'were'} left out."
+        )
+    return " ".join(sentences)
 
 
 def table_rows(n_rows: int, *, has_text: bool) -> str:
@@ -69,6 +78,8 @@ def cautions(sheet: Sheet) -> tuple[str, ...]:
         sentences.append(
             f"No document has {quoted(sheet.missing_words)}: what follows was found by its meaning, and may be about something else."
         )
+    if sheet.unanswered:
+        sentences.append(f"The documents do not say: {quoted(sheet.unanswered)}")
     if sheet.is_weak:
         sentences.append(_WEAK)
     return tuple(sentences)

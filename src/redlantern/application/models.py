@@ -6,10 +6,13 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from redlantern.answering.engine import Engine
+from redlantern.answering.sheet import Sheet
+from redlantern.answering.writing.reading_test import reading_test
 from redlantern.application.opening import MakeEmbedder, MakeLanguageModel
 from redlantern.indexing.reembed import embed_anew
 from redlantern.indexing.update import Summary
 from redlantern.models import approved
+from redlantern.models.abilities import NONE, Ability, ability_of, keep_ability
 from redlantern.models.card import (
     ModelCard,
     Speeds,
@@ -21,10 +24,24 @@ from redlantern.models.card import (
 )
 from redlantern.models.chosen import EMBEDDING_MODEL, LANGUAGE_MODEL
 from redlantern.models.embedding import TOKENIZER_FILE, WEIGHTS_FILE, Embedder
+from redlantern.models.hosted import HostedModel
+from redlantern.models.readers import answer_s, default_reader, measured_pace, reader_of
+from redlantern.models.register import CLOSE_READER, LIGHT_READER, READERS
 from redlantern.progress import Cancel, Report
 from redlantern.settings import Method
 
 _SAMPLED_PASSAGES = 24
+
+
+@dataclass(frozen=True)
+class ReaderChoice:
+    """One of the packaged language models, as it is offered: by its word, whether it is there, and what to expect of it."""
+
+    word: str
+    name: str
+    is_there: bool
+    answer_s: float
+    memory_bytes: int
 
 
 @dataclass(frozen=True)
@@ -36,6 +53,11 @@ class Registered:
     language: ModelCard
     embedding: ModelCard
     is_own: bool = False
+    reader: str = ""
+    """The word of the packaged reader that is used; empty where it is none."""
+    readers: tuple[ReaderChoice, ...] = ()
+    ability: Ability = NONE
+    """What the reading test of the language model came to."""
     missing: str = ""
     has_own_embedding: bool = False
     missing_embedding: str = ""
@@ -70,23 +92,67 @@ def start_language_model(engine: Engine, cancel: Cancel) -> None:
 def registered(engine: Engine) -> Registered:
     """Describe the models that the collection is worked on with."""
     chosen = engine.collection.facts.get(LANGUAGE_MODEL)
-    is_there = bool(chosen) and Path(chosen).is_file() and approved.is_approved(Path(chosen))
-    card = language_card(Path(chosen) if is_there else None)
+    reader = reader_of(chosen)
+    is_there = reader is None and bool(chosen) and Path(chosen).is_file() and approved.is_approved(Path(chosen))
+    if reader is None and not is_there:
+        reader = default_reader()
+    card = language_card(reader.path() if reader is not None else Path(chosen))
+    missing = chosen if chosen and not is_there and reader_of(chosen) is None else ""
     folder = engine.collection.facts.get(EMBEDDING_MODEL)
     has_own = bool(folder) and Path(folder).is_dir() and approved.is_approved(Path(folder))
     return Registered(
-        card, embedding_card(Path(folder) if has_own else None), is_there, chosen if chosen and not is_there else "",
-        has_own, folder if folder and not has_own else "",
+        card, embedding_card(Path(folder) if has_own else None), is_there, reader.word if reader is not None else "",
+        reader_choices(), ability_of(card.sha256) or NONE, missing, has_own, folder if folder and not has_own else "",
     )  # fmt: skip
 
 
-def describe(path: Path, cancel: Cancel) -> ModelCard:
-    """Look at a model file that somebody wants to bring in, and let it write a few words."""
+def closer_reader(sheet: Sheet) -> str:
+    """The word of the packaged reader that would read closer than the one that answered a question; empty for none."""
+    was_light = sheet.models.get("language") == LIGHT_READER.name
+    is_question = not (sheet.sections or sheet.places or sheet.draft)
+    return CLOSE_READER.word if was_light and is_question and reader_of(CLOSE_READER.word) is not None else ""
+
+
+def reader_choices() -> tuple[ReaderChoice, ...]:
+    """The packaged language models, the one that reads closer first."""
+    return tuple(
+        ReaderChoice(
+            reader.word, reader.name, reader.place.is_file(), answer_s(measured_pace(reader)), reader.memory_bytes
+        )
+        for reader in reversed(READERS)
+    )
+
+
+def describe(path: Path, cancel: Cancel, on_step: Callable[[str], None] = lambda _: None) -> ModelCard:
+    """Look at a model file that somebody wants to bring in, let it write a few words, and put the reading test to it.
+
+    One that does not pass is used all the same, and held to the documents' lines.
+    """
     card = language_card(path)
     check_writes(card, cancel)
+    tested_ability(path, card.sha256, cancel, on_step)
     # From now on collections may name it: what is loaded for them is this very file.
     approved.approve(path, {path.name: card.sha256})
     return card
+
+
+def tested_ability(path: Path, sha256: str, cancel: Cancel, on_step: Callable[[str], None]) -> Ability:
+    """Put the reading test to a model file, unless it was put to it before.
+
+    Raises
+    ------
+    LanguageModelError, Cancelled
+    """
+    known = ability_of(sha256)
+    if known is not None:
+        return known
+    model = HostedModel(path)
+    try:
+        ability = reading_test(model, cancel, on_step)
+    finally:
+        model.close()
+    keep_ability(sha256, ability)
+    return ability
 
 
 def describe_embedding(engine: Engine, make: MakeEmbedder, folder: Path | None, cancel: Cancel) -> Offer:
@@ -127,13 +193,17 @@ def use_embedder(engine: Engine, make: MakeEmbedder, folder: Path | None, *, rep
     return Summary(remade=n_documents)
 
 
-def use_language_model(engine: Engine, make: MakeLanguageModel, path: Path | None, cancel: Cancel) -> Registered:
-    """Use a language model for this collection from now on; None goes back to the packaged one."""
+def use_language_model(
+    engine: Engine, make: MakeLanguageModel, chosen: Path | str | None, cancel: Cancel
+) -> Registered:
+    """Use a language model for this collection from now on: a file, a packaged reader by its word, or None for the default."""
+    reader = reader_of(chosen) if isinstance(chosen, str) else None
+    path = reader.place if reader is not None else Path(chosen) if chosen is not None else None
     model = make(path) if path is not None else make()
     assert model is not None
     engine.use_language_model(model, cancel)
-    engine.collection.facts.put(LANGUAGE_MODEL, str(path) if path is not None else "")
-    named = path.name if path is not None else "the packaged one"
+    engine.collection.facts.put(LANGUAGE_MODEL, str(chosen) if chosen is not None else "")
+    named = reader.name if reader is not None else path.name if path is not None else "the packaged one"
     engine.collection.journal.note("settings", f"Language model: {named}")
     return registered(engine)
 

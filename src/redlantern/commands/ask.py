@@ -61,28 +61,42 @@ def in_words(sheet: Sheet) -> str:
         lines += ["", _wrapped(plain(caution), "  ")]
     if sheet.refused:
         lines += ["", _wrapped(sheet.refusal_reason, "  "), ""]
+        if sheet.found_lines:
+            lines += ["WHAT THE NEAREST LINES SAY"]
+            lines += [_quoted(line.citation.text, line.citation.mark) for line in sheet.found_lines]
+            lines += [""]
         lines += ["NEAREST PASSAGES"]
         lines += [_quoted(passage.citation.text, passage.citation.mark) for passage in sheet.passages[:3]]
     else:
-        lines += ["", f"FOUND LINES  {sheet.seconds.first_line or 0:.2f} s"]
-        lines += [_quoted(line.citation.text, line.citation.mark) for line in sheet.found_lines]
-        if sheet.disagreement is not None:
-            lines += ["", "THE DOCUMENTS DIFFER"]
-            lines += [f"  {plain(side.value)}  {side.citation.mark}, {side.dated}" for side in sheet.disagreement.sides]
-        if sheet.claims:
-            lines += ["", f"WRITTEN ANSWER  first word {sheet.seconds.first_word or 0:.1f} s"]
-        lines += [_wrapped(plain(line), "  ") for line in (sheet.draft.head.splitlines() if sheet.draft else ())]
-        lines += map(_claim, sheet.claims)
-        for part in sheet.sections:
-            lines += ["", " · ".join(plain(row) for row in (part.title, part.rows) if row)]
-            lines += map(_claim, part.claims)
-            if not part.claims:
-                lines += [_quoted(line.citation.text, line.citation.mark) for line in part.lines]
-        if sheet.no_prose_reason:
-            lines += ["", _wrapped(sheet.no_prose_reason, "  ")]
+        lines += [*_written(sheet), *_found(sheet)]
     counted = f"{len(sheet.sections)} sections" if sheet.sections else f"{len(sheet.passages)} passages"
     lines += ["", f"{counted}, {sheet.seconds.total:.1f} s in all"]
     return "\n".join(lines)
+
+
+def _written(sheet: Sheet) -> list[str]:
+    """The written answer, draft or summary; or why there is none."""
+    lines = ["", f"WRITTEN ANSWER  first word {sheet.seconds.first_word or 0:.1f} s"] if sheet.claims else []
+    lines += [_wrapped(plain(line), "  ") for line in (sheet.draft.head.splitlines() if sheet.draft else ())]
+    lines += map(_claim, sheet.claims)
+    for part in sheet.sections:
+        lines += ["", " · ".join(plain(row) for row in (part.title, part.rows) if row)]
+        lines += map(_claim, part.claims)
+        if not part.claims:
+            lines += [_quoted(line.citation.text, line.citation.mark) for line in part.lines]
+    for words in filter(None, (sheet.left_out, sheet.no_prose_reason)):
+        lines += ["", _wrapped(words, "  ")]
+    return lines
+
+
+def _found(sheet: Sheet) -> list[str]:
+    """The found lines, and the values that the documents give differently."""
+    lines = ["", f"FOUND LINES  {sheet.seconds.first_line or 0:.2f} s"]
+    lines += [_quoted(line.citation.text, line.citation.mark) for line in sheet.found_lines]
+    if sheet.disagreement is not None:
+        lines += ["", "THE DOCUMENTS DIFFER"]
+        lines += [f"  {plain(side.value)}  {side.citation.mark}, {side.dated}" for side in sheet.disagreement.sides]
+    return lines
 
 
 def _claim(claim: Claim) -> str:

@@ -120,7 +120,10 @@ def _keeping(commands: Any) -> None:
 def _answering(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--lines-only", action="store_true", help="found lines only, no written answer")
     parser.add_argument(
-        "--model", type=Path, metavar="FILE", help="a GGUF language model to use instead of the packaged one"
+        "--model",
+        type=Path,
+        metavar="MODEL",
+        help="the language model: close or light for one of the packaged readers, or a GGUF file",
     )
 
 

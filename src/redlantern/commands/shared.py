@@ -10,9 +10,12 @@ from pathlib import Path
 from types import FrameType
 
 from redlantern.answering.engine import Engine
+from redlantern.application.models import tested_ability
 from redlantern.application.opening import Models, NewKey, WriteAccess, open_session
 from redlantern.commands.unlock import BY_COMMAND, passphrase_from
 from redlantern.errors import UsageError
+from redlantern.models.readers import reader_of
+from redlantern.models.register import READERS, sha256_of
 from redlantern.progress import Cancel, Progress
 from redlantern.safety.names import storable, visible
 
@@ -40,14 +43,14 @@ def engine_on(
     writes_prose : bool
         Whether a language model is wanted.
     model : Path
-        A GGUF file instead of the collection's own.
+        A GGUF file instead of the collection's own, or the word of a packaged reader. A file that was never put to the reading
+        test is put to it first.
     passphrase_source : str
         Where its passphrase comes from; see unlock.passphrase_from.
     models : Models
         How the models are made.
     """
-    if model is not None and not model.is_file():
-        raise UsageError(f"there is no model file {model}")
+    model = _model_file(model) if model is not None else None
     session = open_session(
         path,
         by=BY_COMMAND,
@@ -64,6 +67,20 @@ def engine_on(
         yield session.engine
     finally:
         session.close()
+
+
+def _model_file(model: Path) -> Path:
+    """The file that a model was named by, tested."""
+    if str(model) in [reader.word for reader in READERS]:
+        reader = reader_of(str(model))
+        if reader is None:
+            raise UsageError(f"the {model} reader is not on this machine; ./run setup fetches it")
+        return reader.place
+    if not model.is_file():
+        raise UsageError(f"there is no model file {model}")
+    with stoppable() as cancel:
+        tested_ability(model, sha256_of(model), cancel, lambda words: print(f"redlantern: {words}", file=sys.stderr))
+    return model
 
 
 @contextlib.contextmanager

@@ -1,6 +1,6 @@
 """The top of the window: the collection's menu, the question, its scope, and the button that asks or stops."""
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QWidget
 
@@ -8,6 +8,8 @@ from redlantern.desktop.widgets import drawing, theme
 
 QUESTION_HINT = "Ask this collection ..."
 _MOST_NAME_CHARS = 26
+_PAUSE_MS = 700
+_FEWEST_WORDS = 3
 
 
 class QuestionBar(QWidget):
@@ -17,6 +19,8 @@ class QuestionBar(QWidget):
     stop_wanted = pyqtSignal()
     step_wanted = pyqtSignal(int)
     emptied = pyqtSignal()
+    paused = pyqtSignal(str)
+    """Somebody stopped typing for a moment: what stands there may be the whole question."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -27,6 +31,10 @@ class QuestionBar(QWidget):
         self._is_asking = False
         self._stands_alone = ""
         self._dress()
+        self._pause = QTimer(self)
+        self._pause.setSingleShot(True)
+        self._pause.setInterval(_PAUSE_MS)
+        self._pause.timeout.connect(self._on_paused)
         self.question.returnPressed.connect(self.ask)
         self.question.textEdited.connect(self._on_edited)
         self.ask_button.clicked.connect(self._on_ask_clicked)
@@ -35,6 +43,7 @@ class QuestionBar(QWidget):
 
     def ask(self) -> None:
         """Ask what stands in the bar."""
+        self._pause.stop()
         text = self.question.text().strip()
         if not text:
             self.emptied.emit()
@@ -80,8 +89,14 @@ class QuestionBar(QWidget):
         self.scope_button.setText(words if n_readable else "")
 
     def _on_edited(self, text: str) -> None:
+        self._pause.start()
         if not text:
             self._stands_alone = ""
+
+    def _on_paused(self) -> None:
+        text = self.question.text().strip()
+        if len(text.split()) >= _FEWEST_WORDS and not self._is_asking:
+            self.paused.emit(text)
 
     def _on_ask_clicked(self) -> None:
         if self._is_asking:

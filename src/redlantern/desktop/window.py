@@ -150,6 +150,7 @@ class Window(QMainWindow):
 
     def _connect(self) -> None:
         self.bar.asked.connect(self._on_asked)
+        self.bar.paused.connect(self.desk.read_ahead)
         self.bar.stop_wanted.connect(lambda: self.desk.stop())
         self.bar.step_wanted.connect(lambda by: self.desk.view.step(by))
         self.bar.emptied.connect(lambda: self.status.activity.setText(_EMPTY_QUESTION))

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from redlantern.answering.question.follow_up import standalone_question
+from redlantern.answering.question.parts import parts_of
 from redlantern.answering.question.requests import draft_wish
 from redlantern.answering.sheet import Draft
 from redlantern.retrieval.hybrid import Spot
@@ -17,7 +18,8 @@ class Question:
     last of them; `standalone` overrides the rules for follow-ups; `scope` None means every document.
 
     `as_typed` leaves misspelt words alone; `shown` is the document that "this document" means. Passages that were put aside
-    are not found, pinned ones always are, each known by its stretch of a page.
+    are not found, pinned ones always are, each known by its stretch of a page. `reader` is the word of the packaged language
+    model that is to read for this question alone; empty for the collection's.
     """
 
     text: str
@@ -30,6 +32,7 @@ class Question:
     put_aside: frozenset[Spot] = frozenset()
     pinned: frozenset[Spot] = frozenset()
     shown: int | None = None
+    reader: str = ""
 
 
 @dataclass(frozen=True)
@@ -40,6 +43,11 @@ class Understood:
     searched: ParsedQuestion
     mended: dict[str, str] = field(default_factory=dict)
     draft: Draft | None = None
+
+    @property
+    def parts(self) -> tuple[ParsedQuestion, ...]:
+        """What is searched for, each by itself; a draft has one subject."""
+        return (self.searched,) if self.draft is not None else parts_of(self.searched)
 
 
 def understand(question: Question, words: KnownWords, splits_word: Callable[[str], bool]) -> Understood:

@@ -3,8 +3,11 @@
 import re
 from dataclasses import dataclass
 
+from redlantern.splitting.lines import sentences
+
 OWN_MARK = "-"
 """What stands in the brackets after a sentence that the model says is its own, and of no line."""
+_BULLET = re.compile(r"^\s*(?:[-–•*]|\(?\d{1,2}[.)])\s+")
 _CLAIM = re.compile(rf"\s*(.+?)\s*\[(\d+|{OWN_MARK})\]\.?", re.DOTALL)
 
 
@@ -40,3 +43,10 @@ def _sentence(text: str) -> str:
     """Begin with a capital and do not end on a comma: a stretch of a line may do neither."""
     trimmed = text.strip().rstrip(",;:")
     return trimmed[:1].upper() + trimmed[1:]
+
+
+def sentences_of(written: str) -> list[str]:
+    """Cut prose into its sentences, without bullets and repeats."""
+    lines = [_BULLET.sub("", line) for line in written.splitlines()]
+    found = [line[start:end] for line in lines for start, end in sentences(line)]
+    return list({" ".join(sentence.casefold().split()): sentence for sentence in reversed(found)}.values())[::-1]

@@ -32,7 +32,7 @@ def build_draft_prompt(
     """
 
     def grammar(kept: Sequence[Candidate], printed: Sequence[str]) -> str:
-        if not model.is_small:
+        if model.can_read:
             return free_draft_grammar(len(kept), _MOST_SENTENCES)
         return every_line_grammar(printed, [kept_one.least_said for kept_one in kept])
 

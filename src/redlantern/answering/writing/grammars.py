@@ -27,6 +27,15 @@ def sentence_grammar(n_lines: int, most: int = MOST_CLAIMS) -> str:
     )
 
 
+def prose_grammar(most: int) -> str:
+    """Write the grammar (GBNF) of at most `most` lines of prose, without brackets, which are for call-marks.
+
+    Where a sentence is from is found by checking it: a model that is held to name its source after each sentence names it in
+    the midst of one ("In [1]"), or goes on where it would have stopped.
+    """
+    return f'root ::= line ("\\n" line){{0,{most - 1}}}\nline ::= [^\\[\\]\\n ] [^\\[\\]\\n]{{1,320}}\n'
+
+
 def stretch_grammar(
     lines: Sequence[str], *, begins: Sequence[int] = (0, 1), must: Sequence[int] = (), least: Sequence[int] = ()
 ) -> str:

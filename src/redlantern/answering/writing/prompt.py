@@ -11,7 +11,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from redlantern.answering.evidence.lines import Candidate
-from redlantern.answering.writing.grammars import BEST_LINES, sentence_grammar, stretch_grammar
+from redlantern.answering.writing.grammars import BEST_LINES, stretch_grammar
 from redlantern.answering.writing.instructions import as_material
 from redlantern.errors import RedlanternError
 from redlantern.models.protocols import LanguageModel
@@ -61,11 +61,9 @@ class Prompt:
 
 
 def build_prompt(question: str, lines: Sequence[Candidate], model: LanguageModel, method: Method) -> Prompt:
-    """Number the lines, best first, for an answer to a question; see `fitted`."""
+    """Number the lines, best first, for a model that is held to stretches of them; see `fitted`."""
 
     def grammar(kept: Sequence[Candidate], printed: Sequence[str]) -> str:
-        if not model.is_small:
-            return sentence_grammar(len(kept))
         # A line that holds no date when one is asked for is not let begin before one that does, nor forced on the reader.
         fitting = [number for number, kept_one in enumerate(kept) if kept_one.has_kind] or list(range(len(kept)))
         begins = [number for number in fitting if number < BEST_LINES] or [0]
@@ -136,4 +134,11 @@ def fitted(
         raise NoRoomError(window)
     numbered = "\n".join(f"[{number}] {text}" for number, text in enumerate(printed, start=1))
     n_left_out = len(lines) - len(kept)
-    return Prompt(system, f"{numbered}\n\n{request}", grammar(kept, printed), tuple(kept), n_left_out, answer_tokens)
+    return Prompt(
+        system,
+        f"{numbered}\n\n{request}",
+        grammar(kept, printed),
+        tuple(kept),
+        n_left_out,
+        answer_tokens,
+    )

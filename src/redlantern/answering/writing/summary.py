@@ -17,10 +17,11 @@ from redlantern.answering.evidence.lines import Candidate
 from redlantern.answering.evidence.neighbours import joined_with_neighbours
 from redlantern.answering.question.requests import Length
 from redlantern.answering.sheet import Claim, FoundLine, Sheet, SummarySection, SummarySheet, made_into
-from redlantern.answering.writing.answer import Grounds, WritingStep, check_claims, drafts_with_marks, written_to
 from redlantern.answering.writing.grammars import every_line_grammar, sentence_grammar
+from redlantern.answering.writing.grounds import Grounds, check_claims
 from redlantern.answering.writing.instructions import is_to_a_model
 from redlantern.answering.writing.prompt import NoRoomError, fitted
+from redlantern.answering.writing.streams import WritingStep, drafts_with_marks, written_to
 from redlantern.collection.joint import Joint
 from redlantern.collection.store import Collection
 from redlantern.collection.values import Citation
@@ -179,7 +180,7 @@ def write_summary(
                 n_read, n_written = n_read + writer.n_read, n_written + writer.n_written
             sheet = replace(sheet, sections=tuple(sections), n_prompt_tokens=n_read, n_written_tokens=n_written)
             yield PartStep(sheet, number + 1, total)
-        if model.is_small or total == 1:
+        if not model.can_read or total == 1:
             yield replace(sheet, claims=_of_the_whole(sheet))
             return
         writer = _Writer(plan.whole, grounds, model, method, cancel)
@@ -206,9 +207,9 @@ class _Writer:
 
         def grammar(kept: Sequence[Candidate], printed: Sequence[str]) -> str:
             return (
-                every_line_grammar(printed, [kept_one.least_said for kept_one in kept])
-                if model.is_small
-                else sentence_grammar(len(kept), len(kept))
+                sentence_grammar(len(kept), len(kept))
+                if model.can_read
+                else every_line_grammar(printed, [kept_one.least_said for kept_one in kept])
             )
 
         prompt = fitted(

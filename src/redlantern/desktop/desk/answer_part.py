@@ -2,14 +2,18 @@
 
 from collections.abc import Callable
 
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
 from redlantern.answering.sheet import Claim, Sheet
-from redlantern.answering.wording import as_text
+from redlantern.answering.wording import as_text, cautions
+from redlantern.application.models import closer_reader
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import CitedRow, ClaimRow, DraftRow, quiet_button, titled, words_label
+from redlantern.desktop.widgets.rows import CitedRow, ClaimRow, DraftRow, notice, quiet_button, titled, words_label
 
+_KEPT_LINES = 6
+"""As high as a title and a short answer with its mark of support."""
 TakeIn = Callable[[CitedRow], None]
 """Makes a row one of the sheet's, walked through with Up and Down."""
 
@@ -31,7 +35,13 @@ class OwnRow(QFrame):
 
 
 class AnswerPart(QWidget):
-    """Shows what is written, then the claims; `rows` are those that stand on words of a document."""
+    """The answer's place at the head of a sheet: what is written, then the claims, or that the documents do not say.
+
+    While it is being read and written, room is kept for it, so that nothing under it
+    moves when it comes. `rows` are those that stand on words of a document.
+    """
+
+    closer_wanted = pyqtSignal()
 
     def __init__(self, take_in: TakeIn) -> None:
         super().__init__()
@@ -39,25 +49,29 @@ class AnswerPart(QWidget):
         self.rows: list[CitedRow] = []
         self._drafts: list[DraftRow] = []
         self._box = QVBoxLayout(self)
-        self._box.setContentsMargins(0, 0, 0, 0)
+        self._box.setContentsMargins(0, 4, 0, 0)
         self._box.setSpacing(7)
 
     def show_waiting(self, sheet: Sheet) -> None:
-        """Say that something is about to be written."""
-        self._box.addSpacing(8)
+        """Say that something is about to be read and written, in a place as high as a short answer."""
+        self.setMinimumHeight(_KEPT_LINES * self.fontMetrics().lineSpacing())
         self._box.addLayout(titled(_title(sheet), "being written; Esc stops"))
         self._add_head(sheet)
         self._drafts = [DraftRow()]
-        self._drafts[0].set_words("after its sections ..." if sheet.sections else "reading the found lines ...", "")
+        waiting = "reading the passages: whether they answer is not decided yet ..."
+        self._drafts[0].set_words("after its sections ..." if sheet.sections else waiting, "")
         self._box.addWidget(self._drafts[0])
+        self._box.addStretch(1)
 
     def show_writing(self, claims: tuple[tuple[str, str], ...]) -> None:
-        """Show what the language model has written so far: (text, call-mark) of each claim."""
+        """Show what the language model has written so far: (text, call-mark) of each claim; none yet, but that there is an answer."""
         if not self._drafts:
             return
         while len(self._drafts) < len(claims):
             self._drafts.append(DraftRow())
-            self._box.addWidget(self._drafts[-1])
+            self._box.insertWidget(self._box.count() - 1, self._drafts[-1])
+        if not claims:
+            self._drafts[0].set_words("the documents answer; writing ...", "")
         for row, (text, mark) in zip(self._drafts, claims, strict=False):
             row.set_words(text, mark)
 
@@ -65,8 +79,9 @@ class AnswerPart(QWidget):
         """Show the checked claims, or why there are none, in place of what was being written."""
         clear(self._box)
         self._drafts, self.rows = [], []
-        if sheet.claims:
-            self._box.addSpacing(8)
+        if sheet.refused:
+            self._box.addWidget(notice(sheet.refusal_reason))
+        elif sheet.claims:
             copy = quiet_button("Copy", "Copy these sentences with their call-marks, as plain text")
             copy.clicked.connect(lambda: _copy(as_text(sheet)))
             self._box.addLayout(titled(_title(sheet), f"{sheet.seconds.total:.1f} s", copy))
@@ -74,11 +89,22 @@ class AnswerPart(QWidget):
             for claim in sheet.claims:
                 self._add_claim(claim)
             if sheet.left_out:
-                self._box.addWidget(words_label(sheet.left_out, family=theme.SANS, scale=0.88, name="quiet"))
+                self._add_words(sheet.left_out)
         elif sheet.no_prose_reason:
-            self._box.addSpacing(8)
             self._box.addLayout(titled(f"NO {_title(sheet)}", ""))
             self._box.addWidget(words_label(sheet.no_prose_reason, family=theme.SANS, name="quiet"))
+        if closer_reader(sheet):
+            closer = quiet_button(
+                "Read it more closely", "Ask again, this once with the close reader: it takes longer and errs less"
+            )
+            closer.clicked.connect(self.closer_wanted)
+            self._box.addWidget(closer, 0, Qt.AlignmentFlag.AlignLeft)
+        for caution in cautions(sheet):
+            self._box.addWidget(words_label(caution, family=theme.SANS, scale=0.95, name="problem"))
+        self._box.addStretch(1)
+
+    def _add_words(self, words: str) -> None:
+        self._box.addWidget(words_label(words, family=theme.SANS, scale=0.88, name="quiet"))
 
     def _add_head(self, sheet: Sheet) -> None:
         if sheet.draft is not None and sheet.draft.head:
@@ -116,4 +142,6 @@ def _copy(text: str) -> None:
 def _title(sheet: Sheet) -> str:
     if sheet.sections:
         return "WRITTEN SUMMARY"
-    return f"DRAFT OF A {sheet.draft.kind.upper()}" if sheet.draft is not None else "WRITTEN ANSWER"
+    if sheet.draft is not None:
+        return f"DRAFT OF A {sheet.draft.kind.upper()}"
+    return "WRITTEN ANSWER, IN PART" if sheet.claims and sheet.outcome == "partly answered" else "WRITTEN ANSWER"

@@ -12,15 +12,16 @@ from redlantern.answering.engine import Engine
 from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet import Sheet
 from redlantern.answering.sheet_form import relinked
-from redlantern.answering.writing.answer import WritingStep
+from redlantern.answering.writing.streams import WritingStep
 from redlantern.answering.writing.summary import PartStep
 from redlantern.application import questions
 from redlantern.application.documents import load_documents
-from redlantern.application.models import start_language_model
+from redlantern.application.models import closer_reader, start_language_model
 from redlantern.collection.fingerprints import Version
 from redlantern.collection.journal import now_utc
 from redlantern.collection.values import Document
 from redlantern.desktop.bridge import Task
+from redlantern.desktop.desk.ahead import ReadAhead
 from redlantern.desktop.desk.model_alone import ModelAlone
 from redlantern.desktop.desk.page_viewer import PageViewer
 from redlantern.desktop.desk.passage_choices import PassageChoices
@@ -32,7 +33,7 @@ from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.widgets.rows import CitedRow
 from redlantern.desktop.workspace import Workspace
 
-STOPPED = "The writing was stopped. The found lines above are complete."
+STOPPED = "The writing was stopped. The found lines are complete."
 
 
 class Desk(Room):
@@ -54,10 +55,12 @@ class Desk(Room):
         self._asked_at = 0.0
         self._thread_began = 0
         self._compared_with: Sheet | None = None
+        self._has_chosen = False
         self.shelf, self.view, self.facsimile = Shelf(workspace.documents_in_scope), SheetView(), Facsimile()
         self.pages = PageViewer(workspace, self.facsimile)
         self.choices = PassageChoices(workspace, self.view, self.facsimile)
         self.model_alone = ModelAlone(workspace, self.view)
+        self.ahead = ReadAhead(workspace)
         self._build()
         self._connect()
         self.show_welcome()
@@ -87,21 +90,14 @@ class Desk(Room):
         self._asking, self.sheets, self.at = None, [], -1
         self.show_welcome()
 
-    def ask(self, text: str, *, standalone: str = "", as_typed: bool = False) -> None:
+    def ask(self, text: str, *, standalone: str = "", as_typed: bool = False, reader: str = "") -> None:
         """Ask a question; a question that is still being answered is stopped first."""
         session = self.workspace.session
         if session is None or self.workspace.upkeep.is_running:
             return
         self.stop()
         self._asked_at, self.found_after_s = time.perf_counter(), None
-        thread, shown = self.sheets[self._thread_began :], self.workspace.shown_document
-        question = Question(
-            text, tuple(sheet.standalone_question for sheet in thread),
-            tuple(line.citation.text for sheet in thread[-1:] for line in sheet.found_lines),
-            self.workspace.scope, standalone, as_typed=as_typed,
-            put_aside=frozenset(self.choices.put_aside), pinned=frozenset(self.choices.pinned),
-            shown=shown.document_id if shown is not None else None,
-        )  # fmt: skip
+        question = replace(self._question(text), standalone=standalone, as_typed=as_typed, reader=reader)
         self._compared_with = None
         self.view.show_asking(text)
         self.view.set_place(len(self.sheets) + 1, len(self.sheets) + 1)
@@ -114,6 +110,23 @@ class Desk(Room):
         )
         self.workspace.set_asking(True)
 
+    def read_ahead(self, text: str) -> None:
+        """Let the model read what a question that is being typed would be answered from; asking, or typing on, drops it."""
+        session = self.workspace.session
+        if session is not None and self._asking is None and not self.workspace.upkeep.is_running:
+            self.ahead.begin(session.engine, self._question(text))
+
+    def _question(self, text: str) -> Question:
+        """What was typed, in its thread and scope, with what was decided about passages."""
+        thread, shown = self.sheets[self._thread_began :], self.workspace.shown_document
+        return Question(
+            text, tuple(sheet.standalone_question for sheet in thread),
+            tuple(line.citation.text for sheet in thread[-1:] if not sheet.refused for line in sheet.found_lines),
+            self.workspace.scope,
+            put_aside=frozenset(self.choices.put_aside), pinned=frozenset(self.choices.pinned),
+            shown=shown.document_id if shown is not None else None,
+        )  # fmt: skip
+
     def ask_again(self) -> None:
         """Ask the question of the shown sheet again, and show how the new sheet differs."""
         if self.workspace.session is not None and 0 <= self.at < len(self.sheets):
@@ -121,10 +134,11 @@ class Desk(Room):
             self.ask_once_more()
             self._compared_with = before
 
-    def ask_once_more(self) -> None:
-        """Ask the question of the shown sheet again, with what was decided about passages meanwhile."""
+    def ask_once_more(self, reader: str = "") -> None:
+        """Ask the question of the shown sheet again, with what was decided about passages meanwhile, or with another reader."""
         if 0 <= self.at < len(self.sheets):
-            self.ask(self.sheets[self.at].question, standalone=self.sheets[self.at].standalone_question)
+            sheet = self.sheets[self.at]
+            self.ask(sheet.question, standalone=sheet.standalone_question, reader=reader)
 
     def summarise_shown(self) -> None:
         """Summarise the document at the right."""
@@ -136,6 +150,7 @@ class Desk(Room):
     def stop(self) -> None:
         """Stop the writing, if something is being written."""
         self.model_alone.stop()
+        self.ahead.drop()
         if self._asking is not None:
             task, self._asking = self._asking, None
             task.cancel.now()
@@ -186,7 +201,10 @@ class Desk(Room):
         self.view.as_typed_wanted.connect(lambda text: self.ask(text, standalone=text, as_typed=True))
         self.view.without_thread_wanted.connect(lambda text: self.ask(text, standalone=text))
         self.facsimile.step_wanted.connect(self.view.step)
-        self.view.model_alone_wanted.connect(self._on_model_alone_wanted)
+        # What is being written is stopped first.
+        self.view.model_alone_wanted.connect(self.stop)
+        self.view.model_alone_wanted.connect(self.model_alone.ask)
+        self.view.closer_wanted.connect(lambda: self.ask_once_more(closer_reader(self.sheets[self.at])))
         self.choices.again_wanted.connect(self.ask_once_more)
         self.workspace.updates.began.connect(self._on_update_began)
         self.workspace.updates.ended.connect(self._on_update_ended)
@@ -194,11 +212,6 @@ class Desk(Room):
         self.workspace.reloaded.connect(self._on_reloaded)
 
     # What happens
-
-    def _on_model_alone_wanted(self) -> None:
-        """What is being written is stopped first."""
-        self.stop()
-        self.model_alone.ask()
 
     def _on_step(self, step: Step) -> None:
         if self.sender() is not self._asking:
@@ -217,6 +230,9 @@ class Desk(Room):
         elif isinstance(step, DoneStep):
             self.sheets[-1] = replace(step.sheet, asked_at=self.sheets[-1].asked_at)
             self.view.show_answer(step.sheet)
+            if step.sheet.claims and not self._has_chosen and self.view.rows:
+                # The page shows what the answer stands on, unless the reader is looking at something else by now.
+                self._on_row_chosen(self.view.rows[0], is_first=True)
             self.workspace.status.show_speed(_speed_words(step.sheet))
 
     def _on_answered(self, sheet: Sheet) -> None:
@@ -311,6 +327,7 @@ class Desk(Room):
             self.pages.show_citation(sheet.passages[0].citation)
 
     def _on_row_chosen(self, row: CitedRow, *, is_first: bool = False) -> None:
+        self._has_chosen = not is_first
         if is_first:
             self.view.mark_chosen(row)
         self.facsimile.set_row_place(row.place)

@@ -6,7 +6,6 @@ from functools import partial
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from redlantern.answering import wording
 from redlantern.answering.changes import Comparison, SourceChange
 from redlantern.answering.sheet import Evidence, Sheet
 from redlantern.desktop.desk.answer_part import AnswerPart
@@ -27,7 +26,7 @@ from redlantern.desktop.widgets.rows import (
     EvidenceRow,
     LineRow,
     column_area,
-    notice,
+    section_label,
     titled,
     words_label,
 )
@@ -48,6 +47,7 @@ class SheetView(QWidget):
     as_typed_wanted = pyqtSignal(str)
     without_thread_wanted = pyqtSignal(str)
     model_alone_wanted = pyqtSignal()
+    closer_wanted = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -58,6 +58,7 @@ class SheetView(QWidget):
         self._sides: list[CitedRow] = []
         self._evidence: list[CitedRow] = []
         self._answer: AnswerPart | None = None
+        self._lines_title: QLabel | None = None
         self._summary: SummaryPart | None = None
         self.chosen: CitedRow | None = None
         # What is still to be built, one piece at a time.
@@ -88,7 +89,7 @@ class SheetView(QWidget):
     def rows(self) -> list[CitedRow]:
         """All rows that stand on words of a document, from top to bottom."""
         written = [*(self._answer.rows if self._answer else ()), *(self._summary.rows if self._summary else ())]
-        return [*self._lines, *self._sides, *written, *self._evidence]
+        return [*written, *self._lines, *self._sides, *self._evidence]
 
     @property
     def is_building(self) -> bool:
@@ -132,18 +133,16 @@ class SheetView(QWidget):
         self.sheet = sheet
         body, box = new_body(sheet.question)
         self._add_head(box, sheet, changes, comparison)
-        if sheet.refused:
-            box.addSpacing(4)
-            box.addWidget(notice(sheet.refusal_reason))
-        else:
-            self._add_found_lines(box, sheet)
-            self._add_sides(box, sheet)
         self._answer = AnswerPart(self._take_in)
+        self._answer.closer_wanted.connect(self.closer_wanted)
         box.addWidget(self._answer)
         if is_being_written:
             self._answer.show_waiting(sheet)
         else:
             self._answer.show_answer(sheet)
+        if sheet.found_lines:
+            self._add_found_lines(box, sheet)
+            self._add_sides(box, sheet)
         if sheet.sections:
             self._add_parts(box, sheet, is_being_written=is_being_written)
         if not (sheet.places or sheet.sections or sheet.draft):
@@ -173,8 +172,6 @@ class SheetView(QWidget):
             box.addWidget(changed_notice(sheet.asked_at, changes, self.again_wanted.emit))
         if comparison is not None:
             box.addWidget(comparison_part(comparison))
-        for caution in wording.cautions(sheet):
-            box.addWidget(words_label(caution, family=theme.SANS, scale=0.95, name="problem"))
 
     def show_why_not(self, words: str) -> None:
         """Say what held the page at the right back."""
@@ -187,6 +184,8 @@ class SheetView(QWidget):
             return
         self.sheet = sheet
         self._answer.show_answer(sheet)
+        if self._lines_title is not None:
+            self._lines_title.setText(_lines_title(sheet))
         if self._summary is not None:
             self._summary.finish()
 
@@ -219,10 +218,8 @@ class SheetView(QWidget):
         box.addSpacing(4)
         seconds = sheet.seconds.first_line
         spent = f"{seconds:.1f} s" if seconds is not None else ""
-        if sheet.places:
-            box.addLayout(titled(sheet.places.upper(), spent))
-        else:
-            box.addLayout(titled("THE WHOLE, IN THE DOCUMENTS' OWN WORDS" if sheet.sections else "FOUND LINES", spent))
+        self._lines_title = section_label(_lines_title(sheet))
+        box.addLayout(titled(self._lines_title, spent))
         for line in sheet.found_lines:
             self._add_row(box, self._lines, LineRow(line))
 
@@ -298,7 +295,7 @@ class SheetView(QWidget):
 
     def _forget(self) -> None:
         self.sheet, self._answer, self.chosen, self._why_not = None, None, None, None
-        self.model_alone = self._summary = None
+        self.model_alone = self._summary = self._lines_title = None
         self._lines, self._sides, self._evidence, self._waiting = [], [], [], []
 
     def _on_chosen(self, row: CitedRow) -> None:
@@ -311,3 +308,11 @@ class SheetView(QWidget):
             self.chosen.set_chosen(False)
         self.chosen = row
         row.set_chosen(True)
+
+
+def _lines_title(sheet: Sheet) -> str:
+    if sheet.places:
+        return sheet.places.upper()
+    if sheet.sections:
+        return "THE WHOLE, IN THE DOCUMENTS' OWN WORDS"
+    return "WHAT THE NEAREST LINES SAY" if sheet.refused else "FOUND LINES"

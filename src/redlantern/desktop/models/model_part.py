@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from PyQt6.QtCore import QLocale, Qt
-from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.rows import section_label, words_label
@@ -46,9 +46,14 @@ class ModelPart(QFrame):
         box.addWidget(self.measured)
         box.addLayout(buttons)
         box.addStretch(1)
+        self._box = box
 
-    def show_card(self, card: ModelCard) -> None:
-        """Show what is known of a model."""
+    def add_choice(self, choice: QWidget) -> None:
+        """Put a choice between models under what this one is for."""
+        self._box.insertWidget(2, choice)
+
+    def show_card(self, card: ModelCard, reading: str = "") -> None:
+        """Show what is known of a model, and what the reading test came to if it writes."""
         if self.card is None or self.card.sha256 != card.sha256:
             self.measured.setText(_NO_SPEEDS)
         self.card = card
@@ -57,7 +62,9 @@ class ModelPart(QFrame):
             if (widget := item.widget()) is not None:
                 widget.hide()
                 widget.deleteLater()
-        for row, (label, value, tip) in enumerate(_facts(card)):
+        for row, (label, value, tip) in enumerate(
+            [*_facts(card), *([("Reading test", reading, "")] if reading else [])]
+        ):
             name = QLabel(label)
             name.setObjectName("quiet")
             said = words_label(value, family=theme.SANS)

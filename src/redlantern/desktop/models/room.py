@@ -22,11 +22,13 @@ from redlantern.desktop.bridge import Task
 from redlantern.desktop.models.embedding_offer import EmbeddingOffer
 from redlantern.desktop.models.model_part import ModelPart
 from redlantern.desktop.models.monitor import Monitor
+from redlantern.desktop.models.reader_choice import ReaderPicker
 from redlantern.desktop.models.writing_settings import WritingSettings
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.widgets.rows import column_area, section_label, words_label
 from redlantern.desktop.workspace import Workspace
+from redlantern.models.abilities import Ability
 from redlantern.models.protocols import LanguageModel
 from redlantern.settings import Method
 
@@ -42,7 +44,8 @@ class ModelsRoom(Room):
         self._of: weakref.ref[Session] | None = None
         self._task: Task | None = None
         self.language = ModelPart(
-            "LANGUAGE MODEL", "Writes the answers, from the lines that were found and from nothing else."
+            "LANGUAGE MODEL",
+            "Reads the best passages, says whether they answer, and writes the answer from them and from nothing else.",
         )
         self.embedding = ModelPart(
             "EMBEDDING MODEL", "Finds passages by their meaning. All passages of this collection are embedded with it."
@@ -55,6 +58,8 @@ class ModelsRoom(Room):
         )
         self.embedding.bring_button.setAccessibleName("Bring in an embedding model")
         self.embedding.back_button.setAccessibleName("Back to the packaged embedding model")
+        self.readers = ReaderPicker()
+        self.language.add_choice(self.readers)
         self.offer = EmbeddingOffer()
         self.stop_button = QPushButton("Stop")
         self.stop_button.setObjectName("quiet")
@@ -86,7 +91,7 @@ class ModelsRoom(Room):
         """Check a model file and use it if it can be."""
         self._start(
             f"Checking {path.name} ...",
-            lambda task: work.describe(path, task.cancel),
+            lambda task: work.describe(path, task.cancel, task.stepped.emit),
             lambda card: self._use(Path(card.path)),
         )
 
@@ -124,7 +129,7 @@ class ModelsRoom(Room):
             self.notice.setText("Stopped.")
             self._settle()
 
-    def _use(self, path: Path | None) -> None:
+    def _use(self, path: Path | str | None) -> None:
         session = self.workspace.session
         if session is not None:
             engine, make = session.engine, self._make
@@ -136,8 +141,8 @@ class ModelsRoom(Room):
 
     def _measure(self, part: ModelPart, *, is_language: bool) -> None:
         shown = self.shown
-        is_own = shown is not None and (shown.is_own if is_language else shown.has_own_embedding)
-        path = Path(part.card.path) if part.card is not None and is_own else None
+        is_packaged = not is_language and shown is not None and not shown.has_own_embedding
+        path = Path(part.card.path) if part.card is not None and not is_packaged else None
         self._start(
             "Measuring ...",
             lambda task: work.measure(path, is_language=is_language, cancel=task.cancel, on_step=task.stepped.emit),
@@ -205,7 +210,7 @@ class ModelsRoom(Room):
         if isinstance(step, TriedWords):
             self._on_tried(step)
         elif isinstance(step, str):
-            self.notice.setText(f"Measuring: {step}")
+            self.notice.setText(step[:1].upper() + step[1:])
             self.notice.show()
 
     def _on_tried(self, tried: TriedWords) -> None:
@@ -218,7 +223,8 @@ class ModelsRoom(Room):
 
     def _on_registered(self, found: Registered) -> None:
         self.shown = found
-        self.language.show_card(found.language)
+        self.language.show_card(found.language, _reading_words(found.ability))
+        self.readers.show_choices(found.readers, found.reader)
         self.embedding.show_card(found.embedding)
         if self.workspace.session is not None:
             self.settings.show_method(self.workspace.session.engine.method, may_change=self._may_change)
@@ -241,6 +247,7 @@ class ModelsRoom(Room):
             button.setEnabled(is_open and is_free and self.shown is not None)
         may_change = may_change and is_free and self.shown is not None
         self.language.bring_button.setEnabled(may_change)
+        self.readers.allow(may_change, self.shown.readers if self.shown is not None else ())
         self.language.back_button.setVisible(self.shown is not None and self.shown.is_own)
         self.language.back_button.setEnabled(may_change)
         may_exchange = may_change and not self.workspace.is_updating
@@ -271,6 +278,7 @@ class ModelsRoom(Room):
         self.embedding.measure_button.clicked.connect(lambda: self._measure(self.embedding, is_language=False))
         self.language.bring_button.clicked.connect(self._choose_file)
         self.language.back_button.clicked.connect(lambda: self._use(None))
+        self.readers.wanted.connect(self._use)
         self.stop_button.clicked.connect(self.stop)
         self.try_button.clicked.connect(self._try)
         self.prompt.returnPressed.connect(self._try)
@@ -306,3 +314,11 @@ class ModelsRoom(Room):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(area)
+
+
+def _reading_words(ability: Ability) -> str:
+    if not ability.reads:
+        return "not passed: held to the documents' own lines"
+    if not ability.judges:
+        return "passed; whether the documents answer is told by the found lines alone"
+    return "passed"

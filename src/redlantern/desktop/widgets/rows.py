@@ -76,10 +76,10 @@ def quiet_button(text: str, tip: str) -> QPushButton:
     return button
 
 
-def titled(text: str, aside: str, *more: QWidget) -> QHBoxLayout:
+def titled(title: str | QLabel, aside: str, *more: QWidget) -> QHBoxLayout:
     """A small heading within a sheet, with a few words and controls at the right."""
     row = QHBoxLayout()
-    row.addWidget(section_label(text))
+    row.addWidget(section_label(title) if isinstance(title, str) else title)
     row.addStretch(1)
     if aside:
         label = QLabel(aside)

@@ -1,0 +1,130 @@
+"""Fits when a question counts as answered, by the evidence and a model's reading together, on the tuning questions only.
+
+Run as `python -m bench.fit_reading FILE [close|light] [N]`: asks the model whether
+its excerpts answer each tuning question, and keeps the log-odds in FILE as they
+come, so that an interrupted run goes on; prints how well evidence and reading tell
+answered questions from others, each kept out of the fit, the weights for
+redlantern/fitted.py, and how the answers that it writes do.
+"""
+
+import json
+import random
+import sys
+import tempfile
+import time
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from bench.asking import rows
+from bench.collections import opened
+from bench.fit_refusal import TUNING, fit, kept_out_chances
+from bench.open_documents import CHOSEN_ON
+from redlantern.answering.asking import Asking
+from redlantern.answering.engine import Engine
+from redlantern.answering.question.follow_up import standalone_question
+from redlantern.answering.question.understanding import Question
+from redlantern.answering.writing.read_answer import excerpts_of, judge
+from redlantern.answering.writing.reading_test import area_under
+from redlantern.models.hosted import HostedModel
+from redlantern.models.readers import reader_of
+from redlantern.progress import Cancel
+from redlantern.safety import seal
+from redlantern.text.question import parse_question
+
+_ORDER_SEED = 5
+
+
+def _questions() -> list[tuple[Path, dict[str, Any]]]:
+    """All tuning questions with their documents, in one mixed order, so that any beginning of a run is a sample."""
+    letters = [(TUNING / "documents", {"kind": "near", **row}) for row in rows(TUNING / "questions.jsonl")]
+    manual = [
+        (
+            CHOSEN_ON.documents,
+            {"q": standalone_question(parse_question(row["question"]), row["history"]), "a": bool(row["right"]), **row},
+        )
+        for row in rows(CHOSEN_ON.questions) + rows(TUNING / "database-unanswered.jsonl")
+        if CHOSEN_ON.documents.exists()
+    ]
+    mixed = letters + manual
+    random.Random(_ORDER_SEED).shuffle(mixed)
+    return mixed
+
+
+def _judged(engine: Engine, row: dict[str, Any]) -> dict[str, Any]:
+    """What the evidence and the model say of one question."""
+    runtime = engine.runtime
+    model = runtime.language_model
+    assert model is not None
+    asking = Asking(engine.current_index(), runtime.asked, runtime.embedder, model, runtime.method)
+    grounds, began = asking.grounds_of(Question(row["q"])), time.perf_counter()
+    excerpts = excerpts_of(grounds, model, runtime.method)
+    # The first part alone: nearly all tuning questions have one.
+    wants = judge(grounds.parts[0], excerpts, model, Cancel()) if excerpts else 0.0
+    return {
+        "q": row["q"], "a": bool(row["a"]), "kind": row["kind"], "score": grounds.parts[0].evidence_score,
+        "reading": wants, "seconds": time.perf_counter() - began,
+    }  # fmt: skip
+
+
+def collect(kept: Path, word: str, most: int) -> list[dict[str, Any]]:
+    """Ask the model of every question that is not in the file yet; gives all that is."""
+    done = rows(kept) if kept.exists() else []
+    known = {row["q"] for row in done}
+    reader = reader_of(word)
+    assert reader is not None, f"the {word} reader is not here"
+    wanted = [entry for entry in _questions()[:most] if entry[1]["q"] not in known]
+    for documents in dict.fromkeys(documents for documents, _ in wanted):
+        model = HostedModel(reader.place)
+        with tempfile.TemporaryDirectory() as folder, opened(Path(folder), documents, model) as engine:
+            for row in (row for place, row in wanted if place == documents):
+                entry = _judged(engine, row)
+                done.append(entry)
+                with kept.open("a", encoding="utf-8") as file:
+                    file.write(json.dumps(entry) + "\n")
+    return done
+
+
+def show(done: list[dict[str, Any]]) -> None:
+    """Print how well it does, and the weights."""
+    answered = np.array([float(row["a"]) for row in done])
+    scores = np.clip([row["score"] for row in done], 1e-4, 1 - 1e-4)
+    evidence = np.log(scores / (1 - scores))
+    reading = np.array([row["reading"] for row in done])
+    is_near = np.array([row["kind"] != "off subject" for row in done])
+    for name, values in (("evidence", evidence), ("reading", reading)):
+        yes, no = values[answered > 0].tolist(), values[(answered == 0)].tolist()
+        near = values[(answered == 0) & is_near].tolist()
+        print(f"{name}: area {area_under(yes, no):.3f}, near the subject {area_under(yes, near):.3f}")
+    features = np.stack([evidence, reading], axis=1)
+    chances = kept_out_chances(features, answered)
+    yes = chances[answered > 0].tolist()
+    print(
+        f"together, each question kept out of the fit: area {area_under(yes, chances[answered == 0].tolist()):.3f}, "
+        f"near the subject {area_under(yes, chances[(answered == 0) & is_near].tolist()):.3f}"
+    )
+    n_near, n_off = int(((answered == 0) & is_near).sum()), int(((answered == 0) & ~is_near).sum())
+    for threshold in np.arange(0.1, 0.75, 0.05):
+        refused = chances < threshold
+        near, off = (refused & (answered == 0) & is_near).sum(), (refused & (answered == 0) & ~is_near).sum()
+        wrong = (refused & (answered > 0)).sum()
+        print(
+            f"threshold {threshold:.2f}: refuses {near} of {n_near} near, {off} of {n_off} off, {wrong} of {len(yes)} wrongly"
+        )
+    weights = fit(features, answered)
+    print("READING_WEIGHTS =", tuple(round(float(weight), 2) for weight in weights[:-1]))
+    print("intercept", round(float(weights[-1]), 2))
+    print(f"seconds a judgement: median {np.median([row['seconds'] for row in done]):.1f}")
+
+
+def main() -> int:
+    """Collect, and print."""
+    seal.put_on()
+    kept, word, most = Path(sys.argv[1]), (sys.argv[2:] or ["close"])[0], int((sys.argv[3:] or ["1000"])[0])
+    show(collect(kept, word, most))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,157 @@
+"""What an answer stands on, and how every claim of it is checked against that."""
+
+import re
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from itertools import pairwise
+
+from redlantern.answering.checking.support import Cells, Judgement, best_line
+from redlantern.answering.evidence.lines import Candidate
+from redlantern.answering.sheet import Claim
+from redlantern.answering.writing.claims import drafts_of
+from redlantern.answering.writing.instructions import as_material, is_to_a_model
+from redlantern.collection.values import Citation
+from redlantern.reading.values import cells_of_row
+from redlantern.retrieval.plain_lines import cells_of
+from redlantern.splitting.headings import row_printed
+from redlantern.text.listing import quoted
+from redlantern.text.quantities import plain, quantities, values
+from redlantern.text.question import ParsedQuestion
+
+_NUMBER = re.compile(r"\d+(?:[.,'’\u00a0]\d+)*(?:[ \u00a0]?%)?")
+OWN_WORDS = "the model's own words, from no document"
+
+
+@dataclass(frozen=True)
+class AskedPart:
+    """One part of a question, and how strong the evidence for it is, from 0 to 1."""
+
+    question: ParsedQuestion
+    evidence_score: float
+
+
+@dataclass(frozen=True)
+class Grounds:
+    """What an answer may stand on: the found lines, the other lines of the evidence, how a line is cited, and the place of each
+    passage in the order of passages, by passage id.
+    """
+
+    lines: Sequence[Candidate]
+    others: Sequence[Candidate]
+    cite: Callable[[Candidate], Citation]
+    title: Callable[[Candidate], str]
+    ranks: Mapping[int, int] = field(default_factory=dict)
+    parts: tuple[AskedPart, ...] = ()
+
+    def material(self, candidate: Candidate) -> tuple[str, str, Cells]:
+        """A line as a claim is judged by it: its words, what it stands under, and its cells if it is a row."""
+        headings = candidate.passage.headings
+        # A row means something only with its column names, so they count as cited with it.
+        cells = cells_of(candidate.text, headings) if candidate.is_row else ()
+        return as_material(candidate), f"{self.title(candidate)} {headings.printed}", cells
+
+
+def check_claims(written: str, lines: Sequence[Candidate], grounds: Grounds) -> tuple[Claim, ...]:
+    """Judge every finished claim that names a line by its number, from 1; one cut off at the end is left out.
+
+    First against the line that it names, then against the others that the model was
+    given, then against all others of the evidence: the call-mark goes to the line
+    that bears the claim out best.
+    """
+    claims = []
+    for draft in drafts_of(written):
+        if draft.is_own:
+            claims.append(Claim(draft.text, "unsupported", (), OWN_WORDS, (), True))
+        if draft.number:
+            chosen, judgement = _best_of(draft.text, lines, draft.number - 1, (), grounds)
+            claims.append(_with_header(_claim(draft.text, judgement, grounds.cite(chosen)), chosen, grounds))
+    return tuple(claims)
+
+
+def check_sentence(text: str, excerpts: Sequence[Sequence[Candidate]], grounds: Grounds) -> Claim:
+    """Judge a sentence that names no source: its call-mark goes to the line that bears it out best, of those that were read first.
+
+    `excerpts` are the lines of each, in the order of the page.
+    """
+    given = [line for lines in excerpts for line in lines]
+    text = numbers_as_printed(text, [as_material(line) for line in given])
+    pairs = [pair for lines in excerpts for pair in _in_pairs(lines)]
+    chosen, judgement = _best_of(text, given, 0, pairs, grounds)
+    return _with_header(_claim(text, judgement, grounds.cite(chosen)), chosen, grounds)
+
+
+def numbers_as_printed(text: str, lines: Sequence[str]) -> str:
+    """A sentence with its numbers written as the lines write them: a model turns 6.000,00 into 6,000,00, digit by digit the same.
+
+    Only where one way of writing these digits stands in the lines, and not the sentence's own.
+    """
+    printed: dict[str, set[str]] = {}
+    for line in lines:
+        for match in _NUMBER.finditer(line):
+            printed.setdefault(_digits(match.group()), set()).add(match.group())
+
+    def as_there(match: re.Match[str]) -> str:
+        ways = printed.get(_digits(match.group()), set())
+        return next(iter(ways)) if len(ways) == 1 else match.group()
+
+    return _NUMBER.sub(as_there, text)
+
+
+def _digits(number: str) -> str:
+    return re.sub(r"[^\d%]", "", number)
+
+
+def _best_of(
+    text: str, given: Sequence[Candidate], named: int, pairs: Sequence[Candidate], grounds: Grounds
+) -> tuple[Candidate, Judgement]:
+    """The line that bears a claim out best, and how far: of the given ones, then of these pairs, then of all others."""
+    at, judgement = best_line(text, [grounds.material(line) for line in given], named)
+    best = given[at], judgement
+    if judgement.support == "supported":
+        return best
+    others = [other for other in grounds.others if other not in given and not is_to_a_model(other.passage.text)]
+    for among in (pairs, others):
+        if among:
+            at, judgement = best_line(text, [grounds.material(line) for line in among], 0)
+            if judgement.support == "supported":
+                return among[at], judgement
+    return best
+
+
+def _in_pairs(lines: Sequence[Candidate]) -> list[Candidate]:
+    """Lines that follow each other, two by two: a sentence may say what two of the document's do."""
+    return [
+        replace(before, first=before.line, last=after.line)
+        for before, after in pairwise(lines)
+        if after.line == before.line + 1 and not (before.is_row or after.is_row)
+    ]
+
+
+def _with_header(claim: Claim, row: Candidate, grounds: Grounds) -> Claim:
+    """A claim on a row that takes numbers from above it cites what they stand in, too, or else is not called supported."""
+    if not row.is_row or claim.support != "supported":
+        return claim
+    missing = _numbers(claim.text) - _numbers(f"{grounds.title(row)}. {row.text}")
+    above = [replace(row, line=at) for at in range(row.line)] if missing else []
+    # A heading of the row's path that stands in its own passage: the names of the columns, what is written over the table.
+    printed = row.passage.headings.printed
+    headers = [
+        line
+        for line in above
+        if row_printed(tuple(cells_of_row(line.text))) in printed and missing & _numbers(line.text)
+    ]
+    if missing <= set[str]().union(*(_numbers(header.text) for header in headers)):
+        return replace(claim, citations=(*claim.citations, *map(grounds.cite, headers)))
+    said = quoted(sorted(missing))
+    verb = "stands" if len(missing) == 1 else "stand"
+    return replace(claim, support="partly supported", doubt=f"{said} {verb} above the cited row, not in it")
+
+
+def _numbers(text: str) -> set[str]:
+    return values(quantities(plain(text)))
+
+
+def _claim(text: str, judgement: Judgement, citation: Citation) -> Claim:
+    is_outside = judgement.is_outside and judgement.support == "unsupported"
+    doubt = f"not from the documents; {judgement.doubt}" if is_outside else judgement.doubt
+    return Claim(text, judgement.support, (citation,), doubt, judgement.absent, is_outside)

@@ -1,0 +1,199 @@
+"""The answer of a model that reads: is it answered at all, what is it, and does every sentence of it hold?
+
+Whether the documents answer is decided before anything is shown as an answer, from
+the model's first word and the evidence together. A sentence that the cited words
+do not bear out is mended once, with the reason given; what does not hold then is
+left out, and the sheet says so.
+"""
+
+import re
+import time
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
+
+from redlantern.answering import wording
+from redlantern.answering.evidence.refusal import reading_chance
+from redlantern.answering.sheet import AnsweredSheet, Claim, FoundLine, RefusedSheet, Sheet, made_into
+from redlantern.answering.writing.claims import sentences_of
+from redlantern.answering.writing.excerpts import Excerpt, choose_excerpts
+from redlantern.answering.writing.grounds import AskedPart, Grounds, check_sentence
+from redlantern.answering.writing.instructions import is_to_a_model
+from redlantern.answering.writing.prompt import Prompt
+from redlantern.answering.writing.reading import (
+    SYSTEM,
+    judging_user,
+    mending_prompt,
+    reading_prompt,
+    room_for_excerpts,
+    wants_to_answer,
+)
+from redlantern.answering.writing.streams import WritingStep, written_to
+from redlantern.models.protocols import LanguageModel
+from redlantern.progress import Cancel
+from redlantern.settings import Method
+
+_SAYS_NOTHING = re.compile(
+    r"\b(?:passages?|documents?|text|excerpts?)\b[^.]{0,40}\b(?:do|does|did|is|are) not\b[^.]{0,20}"
+    r"\b(?:say|state|mention|give|provide|specify|contain|answer|stated|mentioned|given|provided|specified)\b|"
+    r"\bnot (?:stated|mentioned|given|provided|specified|answered)\b[^.]{0,20}\b(?:passages?|documents?|text)\b",
+    re.IGNORECASE,
+)
+"""A sentence that says that there is no answer is none; where it is all that was written, the question is refused."""
+
+
+def read_answer(
+    sheet: AnsweredSheet, grounds: Grounds, model: LanguageModel, method: Method, began: float, cancel: Cancel
+) -> Iterator[WritingStep | Sheet]:
+    """Read, decide, write and check: WritingSteps, then the sheet with its claims, or refused.
+
+    Raises
+    ------
+    LanguageModelError, Cancelled
+    """
+    model.start(cancel)
+    excerpts = excerpts_of(grounds, model, method)
+    if not excerpts:
+        yield replace(sheet, no_prose_reason=wording.ONLY_ORDERS)
+        return
+    reader = _AnswerReader(sheet, grounds, excerpts, model, method, began, cancel)
+    yield from reader.steps()
+    yield reader.result()
+
+
+def excerpts_of(grounds: Grounds, model: LanguageModel, method: Method) -> tuple[Excerpt, ...]:
+    """What the model reads; nothing where all of it speaks to a machine."""
+    readable = [line for line in grounds.others if not is_to_a_model(line.passage.text)]
+    if not readable:
+        return ()
+    wanted = [stem for part in grounds.parts for stem in part.question.stems()]
+    room = room_for_excerpts(model.pace, method)
+    return choose_excerpts(
+        readable, grounds.ranks, wanted, title=grounds.title, count_tokens=model.count_tokens, room=room
+    )
+
+
+def judge(part: AskedPart, excerpts: Sequence[Excerpt], model: LanguageModel, cancel: Cancel) -> float | None:
+    """The model's log-odds that the excerpts answer a part of the question; None where it cannot tell.
+
+    Raises
+    ------
+    LanguageModelError, Cancelled
+    """
+    return wants_to_answer(model.first_words(SYSTEM, judging_user(part.question.text, excerpts), cancel))
+
+
+class _AnswerReader:
+    """One answer being read and written, part by part."""
+
+    def __init__(
+        self,
+        sheet: AnsweredSheet,
+        grounds: Grounds,
+        excerpts: Sequence[Excerpt],
+        model: LanguageModel,
+        method: Method,
+        began: float,
+        cancel: Cancel,
+    ) -> None:
+        self._sheet, self._grounds, self._excerpts = sheet, grounds, excerpts
+        self._model, self._method, self._began, self._cancel = model, method, began, cancel
+        self._claims: list[Claim] = []
+        self._unanswered: list[str] = []
+        self._chances: list[float] = []
+        self._n_dropped = self._n_read = self._n_written = 0
+        self._first_word: float | None = None
+        self._says_nothing = False
+
+    def steps(self) -> Iterator[WritingStep]:
+        """Read and write each part that the documents answer."""
+        for part in self._grounds.parts:
+            chance = self._chance(part)
+            self._chances.append(chance)
+            if chance < self._method.answer_threshold:
+                self._unanswered.append(part.question.text)
+                continue
+            yield WritingStep(self._written_so_far())
+            asked = part.question
+            yield from self._write(reading_prompt(asked.text, asked.kind, self._excerpts, self._model, self._method))
+
+    def result(self) -> Sheet:
+        """The sheet with what was written; refused where no part is answered."""
+        models = self._sheet.models | {"language": self._model.name}
+        sheet = replace(
+            self._sheet, models=models, evidence_score=max(self._chances), n_prompt_tokens=self._n_read,
+            n_written_tokens=self._n_written, seconds=replace(self._sheet.seconds, first_word=self._first_word),
+        )  # fmt: skip
+        is_taken_back = self._says_nothing and not self._claims
+        if len(self._unanswered) == len(self._grounds.parts) or is_taken_back:
+            reason = wording.not_answered(sheet.missing_words)
+            return made_into(RefusedSheet, sheet, refusal_reason=reason, found_lines=sheet.found_lines)
+        n_orders = len({line.passage.passage_id for line in self._grounds.lines if is_to_a_model(line.passage.text)})
+        done = replace(
+            sheet,
+            claims=tuple(self._claims),
+            unanswered=tuple(self._unanswered) if len(self._grounds.parts) > 1 else (),
+            left_out=wording.left_out(n_orders, 0, self._n_dropped),
+            found_lines=_cited_first(sheet.found_lines, self._claims),
+        )
+        return done if self._claims else replace(done, no_prose_reason=wording.NOTHING_HELD)
+
+    def _chance(self, part: AskedPart) -> float:
+        """The chance that the documents answer a part, by the evidence and by reading, if the model can judge."""
+        can_judge = self._model.can_judge
+        wants = judge(part, self._excerpts, self._model, self._cancel) if can_judge else None
+        return reading_chance(part.evidence_score, wants)
+
+    def _write(self, prompt: Prompt) -> Iterator[WritingStep]:
+        written, is_cut_off = "", False
+        for step in written_to(prompt, self._model, self._method, self._cancel):
+            if not step.words:
+                self._n_read += step.n_prompt_tokens
+                self._n_written += step.n_written_tokens
+                is_cut_off = step.is_cut_off
+                continue
+            self._first_word = self._first_word or time.perf_counter() - self._began
+            written += step.words
+            yield WritingStep(self._written_so_far() + tuple((text, "") for text in sentences_of(written)))
+        said = sentences_of(written)
+        for text in said[:-1] if is_cut_off else said:
+            if _SAYS_NOTHING.search(text):
+                self._says_nothing = True
+                continue
+            claim = self._checked(text)
+            self._take(claim if claim.support != "unsupported" else self._mended(claim, prompt))
+
+    def _checked(self, text: str) -> Claim:
+        return check_sentence(text, [excerpt.lines for excerpt in self._excerpts], self._grounds)
+
+    def _take(self, claim: Claim | None) -> None:
+        """Keep a claim that holds, once."""
+        if claim is None or claim.support == "unsupported":
+            self._n_dropped += 1
+        elif _bare(claim.text) not in {_bare(other.text) for other in self._claims}:
+            self._claims.append(claim)
+
+    def _mended(self, claim: Claim, prompt: Prompt) -> Claim | None:
+        """Let the model write a sentence once more that did not hold, told why; None where it takes it back."""
+        again = mending_prompt(prompt, claim.text, claim.doubt)
+        written = ""
+        for step in written_to(again, self._model, self._method, self._cancel):
+            written += step.words
+            self._n_written += step.n_written_tokens
+        said = sentences_of(written)
+        return self._checked(said[0]) if said and not _SAYS_NOTHING.search(said[0]) else None
+
+    def _written_so_far(self) -> tuple[tuple[str, str], ...]:
+        return tuple((claim.text, claim.citations[0].mark) for claim in self._claims)
+
+
+def _cited_first(lines: Sequence[FoundLine], claims: Sequence[Claim]) -> tuple[FoundLine, ...]:
+    """The found lines anew: those that the answer stands on before the others."""
+    known = {line.citation: line for line in lines}
+    best = max((line.score for line in lines), default=1.0)
+    cited = dict.fromkeys(claim.citations[0] for claim in claims if claim.citations)
+    first = [known.get(citation) or FoundLine(citation, best) for citation in cited]
+    return (*first, *(line for line in lines if line.citation not in cited))
+
+
+def _bare(text: str) -> str:
+    return " ".join(text.casefold().split()).rstrip(".")

@@ -1,0 +1,84 @@
+"""Answering as reading: the prompt with which a language model reads excerpts, and what its first word says of the answer."""
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+
+from redlantern.answering.writing.excerpts import Excerpt
+from redlantern.answering.writing.grammars import prose_grammar
+from redlantern.answering.writing.prompt import Prompt
+from redlantern.models.protocols import LanguageModel, Pace
+from redlantern.models.wire import neutral
+from redlantern.settings import INSTRUCTION, Method
+from redlantern.text.answer_kind import Kind
+
+SYSTEM = "You read passages of documents and answer from them alone. What they do not say, you do not know."
+"""The same for every question, so that the runtime keeps it."""
+_JUDGE = "Is the answer to this question stated in the passages? Answer Yes or No."
+_COPY = "that copies numbers, dates and names exactly."
+_ASKED: dict[Kind, tuple[str, int]] = {
+    "list": ("List all that is asked for, one short sentence a line,", 6),
+    "procedure": ("Give the steps in their order, one short sentence a line,", 6),
+    "comparison": ("Say what each side says, one short sentence a line,", 3),
+}
+"""What is asked for in another form than one sentence, and in how many lines at most."""
+_ONE, _MOST_LINES = "Answer in one short, whole sentence", 1
+_FIRST_WORD_S = 8.0
+"""So long it may take from the question to the first word."""
+_TAIL_TOKENS = 80
+"""About what question and instruction have, which are read after the excerpts."""
+_FEWEST_TOKENS, _MOST_TOKENS, _USUAL_TOKENS = 180, 700, 220
+_LEAST_CHANCE = 1e-4
+
+
+def room_for_excerpts(pace: Pace, method: Method) -> int:
+    """How many tokens of excerpts are read, by how fast this machine reads; never more than the method's own bound."""
+    by_pace = int(_FIRST_WORD_S * pace.read_per_s) - _TAIL_TOKENS if pace.read_per_s else _USUAL_TOKENS
+    return min(method.prompt_tokens, max(_FEWEST_TOKENS, min(_MOST_TOKENS, by_pace)))
+
+
+def judging_user(question: str, excerpts: Sequence[Excerpt]) -> str:
+    """The user's part of a prompt that asks only whether the excerpts answer a question; see `wants_to_answer`."""
+    return f"{_material(question, excerpts)}\n{_JUDGE}"
+
+
+def reading_prompt(
+    question: str, kind: Kind, excerpts: Sequence[Excerpt], model: LanguageModel, method: Method
+) -> Prompt:
+    """The excerpts, then the question and how it is to be answered.
+
+    What is always the same stands first, and the question last: the excerpts are
+    read once for the judgement and for the answer, and for every part of a question
+    of several.
+    """
+    asked, most = _ASKED.get(kind, (_ONE, _MOST_LINES))
+    own = "" if method.instruction == INSTRUCTION else f" {method.instruction}"
+    user = f"{_material(question, excerpts)}\n{asked} {_COPY}{own}"
+    grammar = prose_grammar(most)
+    answer_tokens = min(method.answer_tokens, model.window_tokens() // 4)
+    return Prompt(
+        SYSTEM, user, grammar, tuple(line for excerpt in excerpts for line in excerpt.lines), 0, answer_tokens
+    )
+
+
+def mending_prompt(prompt: Prompt, sentence: str, doubt: str) -> Prompt:
+    """The same once more, with a sentence that did not hold and why."""
+    again = f"An earlier answer was: “{neutral(sentence)}” That is wrong: {neutral(doubt)}. Answer in the passages' own words."
+    return replace(prompt, user=f"{prompt.user}\n{again}", grammar=prose_grammar(1))
+
+
+def _material(question: str, excerpts: Sequence[Excerpt]) -> str:
+    read = "\n".join(excerpt.printed for excerpt in excerpts)
+    return f"{read}\n\nQuestion: {question}"
+
+
+def wants_to_answer(first_words: Mapping[str, float]) -> float | None:
+    """The log-odds of Yes against No in the chances of a judgement's first words; None where these are not known."""
+    if not first_words:
+        return None
+    chances = {"yes": _LEAST_CHANCE, "no": _LEAST_CHANCE}
+    for word, chance in first_words.items():
+        bare = word.strip().casefold()
+        if bare in chances:
+            chances[bare] += chance
+    return math.log(chances["yes"] / chances["no"])

@@ -1,0 +1,82 @@
+"""What of the passages is read: the best lines and the best of each passage, within the room there is."""
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+
+from redlantern.answering.evidence.lines import Candidate
+from redlantern.answering.writing.excerpts import FIRST_PASSAGES, choose_excerpts
+from redlantern.answering.writing.reading import room_for_excerpts, wants_to_answer
+from redlantern.models.protocols import Pace
+from redlantern.settings import Method
+from tests.conftest import stored_passage
+
+
+def candidates(n_passages, n_lines, n_words=6):
+    made = []
+    for number in range(n_passages):
+        lines = [f"Line {at} of passage {number} " + "word " * (n_words - 5) for at in range(n_lines)]
+        passage = stored_passage(number, "Report › Part", [line.strip() for line in lines])
+        made += [
+            Candidate(passage, at, 1.0 - number / 10 - at / 100, 0.5, 0.5, True, np.ones(1, np.float32))
+            for at in range(n_lines)
+        ]
+    return made
+
+
+def chosen(lines, ranks, room, wanted=()):
+    return choose_excerpts(
+        lines, ranks, wanted, title=lambda _: "Report", count_tokens=lambda text: len(text.split()), room=room
+    )
+
+
+def test_each_of_the_first_passages_is_read_from_and_the_best_lines_of_all():
+    lines = candidates(8, 6)
+    excerpts = chosen(lines, {number: number for number in range(8)}, 60)
+    read = {line.passage.passage_id for excerpt in excerpts for line in excerpt.lines}
+    assert set(range(FIRST_PASSAGES)) <= read
+    assert lines[0] in excerpts[0].lines and lines[1] in excerpts[0].lines
+
+
+def test_lines_stand_in_the_documents_order_with_gaps_shown():
+    lines = candidates(1, 4)
+    [excerpt] = chosen([lines[3], lines[0], lines[1]], {0: 0}, 100)
+    assert [line.line for line in excerpt.lines] == [0, 1, 3]
+    assert excerpt.text == "Line 0 of passage 0 word Line 1 of passage 0 word … Line 3 of passage 0 word"
+    assert excerpt.printed.startswith("# Report · Part\n")
+
+
+def test_of_a_long_line_the_stretch_with_the_questions_words_is_read():
+    words = [f"w{at}" for at in range(200)]
+    words[150] = "humidity"
+    passage = stored_passage(1, "Report", [" ".join(words)])
+    line = Candidate(passage, 0, 1.0, 0.5, 0.5, True, np.ones(1, np.float32))
+    [excerpt] = chosen([line], {1: 0}, 5, ["humid"])
+    assert "humidity" in excerpt.text and excerpt.text.startswith("… ") and len(excerpt.text.split()) <= 62
+    assert excerpt.lines == (line,)
+
+
+@given(st.integers(1, 7), st.integers(1, 5), st.integers(1, 200), st.randoms(use_true_random=False))
+def test_the_room_is_kept_and_no_line_is_read_twice(n_passages, n_lines, room, random):
+    lines = candidates(n_passages, n_lines)
+    random.shuffle(lines)
+    excerpts = chosen(lines, {number: number for number in range(n_passages)}, room)
+    read = [line for excerpt in excerpts for line in excerpt.lines]
+    assert read and len({(line.passage.passage_id, line.line) for line in read}) == len(read)
+    n_tokens = sum(len(f"{excerpt.head} {excerpt.text}".replace(" … ", " ").split()) for excerpt in excerpts)
+    # The first line is read in any case.
+    assert n_tokens <= room or len(read) == 1
+
+
+def test_the_room_follows_the_pace_within_bounds():
+    method = Method(prompt_tokens=2000, context_tokens=4096)
+    rooms = [room_for_excerpts(Pace(per_s, 10), method) for per_s in (1, 30, 60, 1000)]
+    assert rooms == sorted(rooms) and rooms[0] < rooms[2] < rooms[3] <= 700
+    assert room_for_excerpts(Pace(1000, 10), Method(prompt_tokens=160)) == 160
+
+
+def test_yes_and_no_are_weighed_against_each_other():
+    assert wants_to_answer({}) is None
+    sure, unsure = wants_to_answer({"Yes": 0.9, "No": 0.1}), wants_to_answer({"Yes": 0.5, " no": 0.5})
+    assert sure > unsure == 0
+    assert wants_to_answer({"Yes": 0.5, "The": 0.4, "No": 0.1}) == wants_to_answer({"Yes": 0.5, " No": 0.1}) > 0
