@@ -122,7 +122,7 @@ def count(row: dict[str, Any], sheet: Sheet, page_text: Callable[[Citation], str
         supported=sum(claim.support == "supported" for claim in sheet.claims),
         not_in_cited=sum(_is_wrongly_supported(claim, page_text) for claim in sheet.claims),
         first_word_s=[sheet.seconds.first_word] if sheet.seconds.first_word is not None else [],
-        total_s=[sheet.seconds.total] if sheet.claims or sheet.models.get("language") else [],
+        total_s=[sheet.seconds.total] if sheet.models.get("language") else [],
     )
 
 

@@ -19,7 +19,7 @@ class Handler(BaseHTTPRequestHandler):
             self.end_headers()
             self.wfile.write(body)
             return
-        first = asked["messages"][-1]["content"].split("\n")[0].removeprefix("[1] ")
+        first = next(line for line in asked["messages"][-1]["content"].split("\n") if not line.startswith("# "))
         self.send_response(200)
         self.send_header("Content-Type", "text/event-stream")
         self.end_headers()

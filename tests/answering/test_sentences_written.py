@@ -13,6 +13,7 @@ from redlantern.answering.writing.claims import sentences_of
         ("- 12 skins\n• 4.5 litres of glue\n\n", ["12 skins", "4.5 litres of glue"]),
         ("It was wet. It was WET.\nit was wet.", ["It was wet."]),
         ("It costs 1.299,00 EUR. That is all.", ["It costs 1.299,00 EUR.", "That is all."]),
+        ("It was wet. [1] It dried. [2]", ["It was wet.", "It dried."]),
         ("", []),
     ],
 )

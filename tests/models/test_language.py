@@ -43,11 +43,22 @@ def written(model, user=USER, grammar="", most_tokens=40):
 
 
 def test_words_stream_and_the_counts_come_last(model):
-    steps = written(model)
+    user = f"{USER} Tell the whole story of it in five sentences."
+    steps = written(model, user)
     assert len(steps) > 5
     assert all(step.words for step in steps[:-1])
     assert steps[-1].n_written_tokens > 5
-    assert steps[-1].n_prompt_tokens > model.count_tokens(USER)
+    assert steps[-1].n_prompt_tokens > model.count_tokens(user)
+
+
+def test_the_first_words_are_weighed_and_what_was_read_is_kept(model):
+    asked = f"{USER} Is that stated in the lines? Answer Yes or No."
+    chances = model.first_words(SYSTEM, asked, Cancel())
+    assert 0.3 < sum(chances.values()) <= 1.001 and len(chances) > 5
+    assert any(word.strip() in ("Yes", "No") for word in chances)
+    *_, last = model.write(SYSTEM, asked, grammar="", most_tokens=2, cancel=Cancel())
+    assert last.n_cached_tokens >= last.n_prompt_tokens - 2
+    assert model.pace.read_per_s > 0
 
 
 def test_a_small_model_is_held_to_stretches_of_the_lines(model):

@@ -219,7 +219,7 @@ def test_a_reader_never_goes_without(tmp_path):
     environment = {**child_environment(), "PYTHONPATH": os.pathsep.join([str(tmp_path), *sys.path])}
     for module, words in (
         ("redlantern.reading.worker", ["0"]),
-        ("redlantern.models.host", ["m.gguf", "/tmp/s", "16", "1"]),
+        ("redlantern.models.host", ["m.gguf", "/tmp/s", "16", "1", "16"]),
     ):
         done = subprocess.run(
             [sys.executable, "-m", module, *words],

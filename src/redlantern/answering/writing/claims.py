@@ -8,6 +8,7 @@ from redlantern.splitting.lines import sentences
 OWN_MARK = "-"
 """What stands in the brackets after a sentence that the model says is its own, and of no line."""
 _BULLET = re.compile(r"^\s*(?:[-–•*]|\(?\d{1,2}[.)])\s+")
+_NUMBER_IN_BRACKETS = re.compile(r"\s*\[\d+\]")
 _CLAIM = re.compile(rf"\s*(.+?)\s*\[(\d+|{OWN_MARK})\]\.?", re.DOTALL)
 
 
@@ -46,7 +47,7 @@ def _sentence(text: str) -> str:
 
 
 def sentences_of(written: str) -> list[str]:
-    """Cut prose into its sentences, without bullets and repeats."""
-    lines = [_BULLET.sub("", line) for line in written.splitlines()]
+    """Cut prose into its sentences, without bullets, numbers in brackets and repeats."""
+    lines = [_BULLET.sub("", line) for line in _NUMBER_IN_BRACKETS.sub("", written).splitlines()]
     found = [line[start:end] for line in lines for start, end in sentences(line)]
     return list({" ".join(sentence.casefold().split()): sentence for sentence in reversed(found)}.values())[::-1]
