@@ -66,6 +66,7 @@ def test_a_refusal_stands_in_the_answers_place_over_what_the_nearest_lines_say(f
     ask(filled, qtbot, HUMIDITY)
     qtbot.waitUntil(lambda: "The documents in scope do not answer this." in words_of(view), timeout=WAIT_MS)
     assert "WHAT THE NEAREST LINES SAY" in words_of(view) and "FOUND LINES" not in words_of(view)
+    assert "NEAREST PASSAGES" in words_of(view) and "EVIDENCE" not in words_of(view)
     assert isinstance(view.rows[0], LineRow)
     # The same when the sheet is opened again.
     ask(filled, qtbot, "When is the log handed to Mr. Hale?")

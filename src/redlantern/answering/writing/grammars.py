@@ -27,13 +27,17 @@ def sentence_grammar(n_lines: int, most: int = MOST_CLAIMS) -> str:
     )
 
 
-def prose_grammar(most: int) -> str:
-    """Write the grammar (GBNF) of at most `most` lines of prose, without brackets, which are for call-marks.
+def prose_grammar(most: int, least_words: int = 1) -> str:
+    """Write the grammar (GBNF) of at most `most` lines of prose of so many words at least, without brackets, which are for call-marks.
 
     Where a sentence is from is found by checking it: a model that is held to name its source after each sentence names it in
     the midst of one ("In [1]"), or goes on where it would have stopped.
     """
-    return f'root ::= line ("\\n" line){{0,{most - 1}}}\nline ::= [^\\[\\]\\n ] [^\\[\\]\\n]{{1,320}}\n'
+    return (
+        f'root ::= line ("\\n" line){{0,{most - 1}}}\n'
+        f'line ::= word (" " word){{{least_words - 1},70}}\n'
+        "word ::= [^\\[\\]\\n ]{1,60}\n"
+    )
 
 
 def stretch_grammar(

@@ -23,6 +23,8 @@ _ASKED: dict[Kind, tuple[str, int]] = {
 }
 """What is asked for in another form than one sentence, and in how many lines at most."""
 _ONE, _MOST_LINES = "Answer in one short, whole sentence", 1
+_FEWEST_WORDS = 4
+"""A bare "41" says nothing of what it is, so nothing could be checked but that it stands there."""
 _FIRST_WORD_S = 8.0
 """So long it may take from the question to the first word."""
 _TAIL_TOKENS = 80
@@ -54,7 +56,7 @@ def reading_prompt(
     asked, most = _ASKED.get(kind, (_ONE, _MOST_LINES))
     own = "" if method.instruction == INSTRUCTION else f" {method.instruction}"
     user = f"{_material(question, excerpts)}\n{asked} {_COPY}{own}"
-    grammar = prose_grammar(most)
+    grammar = prose_grammar(most, 1 if kind in _ASKED else _FEWEST_WORDS)
     answer_tokens = min(method.answer_tokens, model.window_tokens() // 4)
     return Prompt(
         SYSTEM, user, grammar, tuple(line for excerpt in excerpts for line in excerpt.lines), 0, answer_tokens
@@ -64,7 +66,7 @@ def reading_prompt(
 def mending_prompt(prompt: Prompt, sentence: str, doubt: str) -> Prompt:
     """The same once more, with a sentence that did not hold and why."""
     again = f"An earlier answer was: “{neutral(sentence)}” That is wrong: {neutral(doubt)}. Answer in the passages' own words."
-    return replace(prompt, user=f"{prompt.user}\n{again}", grammar=prose_grammar(1))
+    return replace(prompt, user=f"{prompt.user}\n{again}", grammar=prose_grammar(1, _FEWEST_WORDS))
 
 
 def _material(question: str, excerpts: Sequence[Excerpt]) -> str:

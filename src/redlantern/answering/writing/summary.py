@@ -226,7 +226,12 @@ class _Writer:
                 self.n_read, self.n_written = step.n_prompt_tokens, step.n_written_tokens
         claims = check_claims(written, prompt.lines, self._grounds)
         keeps = method.keeps_outside_claims
-        self.claims = tuple(claim for claim in claims if keeps or not claim.is_outside)
+        # What a model says freely and no line bears out is left out: the lines themselves are there.
+        self.claims = tuple(
+            claim
+            for claim in claims
+            if (keeps or not claim.is_outside) and not (model.can_read and claim.support == "unsupported")
+        )
 
 
 def _of_the_whole(sheet: SummarySheet) -> tuple[Claim, ...]:

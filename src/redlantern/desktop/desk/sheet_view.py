@@ -59,6 +59,7 @@ class SheetView(QWidget):
         self._evidence: list[CitedRow] = []
         self._answer: AnswerPart | None = None
         self._lines_title: QLabel | None = None
+        self._passages_title: QLabel | None = None
         self._summary: SummaryPart | None = None
         self.chosen: CitedRow | None = None
         # What is still to be built, one piece at a time.
@@ -186,6 +187,8 @@ class SheetView(QWidget):
         self._answer.show_answer(sheet)
         if self._lines_title is not None:
             self._lines_title.setText(_lines_title(sheet))
+        if self._passages_title is not None:
+            self._passages_title.setText(_passages_title(sheet))
         if self._summary is not None:
             self._summary.finish()
 
@@ -226,8 +229,8 @@ class SheetView(QWidget):
     def _add_passages(self, box: QVBoxLayout, sheet: Sheet) -> None:
         """The evidence, row by row, and under it the question why another page is not there."""
         box.addSpacing(8)
-        words = "NEAREST PASSAGES" if sheet.refused else f"EVIDENCE   {len(sheet.passages)} passages"
-        box.addLayout(titled(words, "words above, meaning below"))
+        self._passages_title = section_label(_passages_title(sheet))
+        box.addLayout(titled(self._passages_title, "words above, meaning below"))
         if self.n_put_aside:
             box.addLayout(put_aside_row(self.n_put_aside, self.bring_back_wanted))
         best = max(passage.words for passage in sheet.passages)
@@ -295,7 +298,7 @@ class SheetView(QWidget):
 
     def _forget(self) -> None:
         self.sheet, self._answer, self.chosen, self._why_not = None, None, None, None
-        self.model_alone = self._summary = self._lines_title = None
+        self.model_alone = self._summary = self._lines_title = self._passages_title = None
         self._lines, self._sides, self._evidence, self._waiting = [], [], [], []
 
     def _on_chosen(self, row: CitedRow) -> None:
@@ -316,3 +319,7 @@ def _lines_title(sheet: Sheet) -> str:
     if sheet.sections:
         return "THE WHOLE, IN THE DOCUMENTS' OWN WORDS"
     return "WHAT THE NEAREST LINES SAY" if sheet.refused else "FOUND LINES"
+
+
+def _passages_title(sheet: Sheet) -> str:
+    return "NEAREST PASSAGES" if sheet.refused else f"EVIDENCE   {len(sheet.passages)} passages"

@@ -32,6 +32,7 @@ class ReaderPicker(QWidget):
         self._box.setContentsMargins(0, 4, 0, 2)
         self._box.setSpacing(3)
         self._box.addWidget(section_label("WHICH ONE ANSWERS"))
+        self._box.addSpacing(4)
         self._said: dict[str, QLabel] = {}
 
     def show_choices(self, choices: Sequence[ReaderChoice], chosen: str) -> None:
