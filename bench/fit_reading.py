@@ -4,7 +4,7 @@ Run as `python -m bench.fit_reading FILE [close|light] [N]`: asks the model whet
 its excerpts answer each tuning question, and keeps the log-odds in FILE as they
 come, so that an interrupted run goes on; prints how well evidence and reading tell
 answered questions from others, each kept out of the fit, the weights for
-redlantern/fitted.py, and how the answers that it writes do.
+redlantern/fitted.py, and how many with weak evidence have no answer.
 """
 
 import json
@@ -23,10 +23,12 @@ from bench.fit_refusal import TUNING, fit, kept_out_chances
 from bench.open_documents import CHOSEN_ON
 from redlantern.answering.asking import Asking
 from redlantern.answering.engine import Engine
+from redlantern.answering.evidence.refusal import reading_chance
 from redlantern.answering.question.follow_up import standalone_question
 from redlantern.answering.question.understanding import Question
 from redlantern.answering.writing.read_answer import excerpts_of, judge
 from redlantern.answering.writing.reading_test import area_under
+from redlantern.fitted import ANSWER_THRESHOLD, WEAK_EVIDENCE
 from redlantern.models.hosted import HostedModel
 from redlantern.models.readers import reader_of
 from redlantern.progress import Cancel
@@ -115,6 +117,10 @@ def show(done: list[dict[str, Any]]) -> None:
     weights = fit(features, answered)
     print("READING_WEIGHTS =", tuple(round(float(weight), 2) for weight in weights[:-1]))
     print("intercept", round(float(weights[-1]), 2))
+    decided = [reading_chance(row["score"], row["reading"]) for row in done]
+    is_weak = [ANSWER_THRESHOLD <= chance < WEAK_EVIDENCE for chance in decided]
+    n_unanswered = sum(weak and not row["a"] for weak, row in zip(is_weak, done, strict=True))
+    print(f"weak with the weights of fitted.py: {n_unanswered} of {sum(is_weak)} have no answer")
     print(f"seconds a judgement: median {np.median([row['seconds'] for row in done]):.1f}")
 
 

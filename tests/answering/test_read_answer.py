@@ -216,3 +216,13 @@ def test_a_reader_that_is_not_there_leaves_the_question_to_the_collections_own(e
     engine.reader_beside.make = lambda word: None
     assert not ask(engine, reader="close")[-1].sheet.refused
     assert len(reading.judged) == 1
+
+
+def test_where_documents_differ_the_answer_says_that_it_may_be_from_one_alone(engine, reading, folder):
+    for name, said in (("mason", "shall be moved by 41 working days"), ("parish", "is moved by 18 working days")):
+        (folder / f"{name}.md").write_text(f"# Letter of the {name}\n\nThe completion date of the tower {said}.\n")
+    engine.update([folder], report=silent, cancel=Cancel())
+    sheet = ask(engine, "By how many working days is the completion date of the tower moved?")[-1].sheet
+    assert sheet.disagreement is not None
+    assert sheet.claims and "The documents differ" in cautions(sheet)[0]
+    assert not any("The documents differ" in words for words in cautions(ask(engine)[-1].sheet))

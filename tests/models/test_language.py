@@ -10,7 +10,7 @@ from pathlib import Path
 
 import pytest
 
-from redlantern.answering.writing.grammars import sentence_grammar, stretch_grammar
+from redlantern.answering.writing.grammars import prose_grammar, sentence_grammar, stretch_grammar
 from redlantern.answering.writing.prompt import FIXED as SYSTEM
 from redlantern.models.hosted import HostedModel
 from redlantern.models.protocols import LanguageModelError
@@ -49,6 +49,11 @@ def test_words_stream_and_the_counts_come_last(model):
     assert all(step.words for step in steps[:-1])
     assert steps[-1].n_written_tokens > 5
     assert steps[-1].n_prompt_tokens > model.count_tokens(user)
+
+
+def test_prose_has_as_many_words_as_it_must_and_no_brackets(model):
+    text = "".join(step.words for step in written(model, f"{USER} Answer in one word.", prose_grammar(1, 4), 60))
+    assert len(text.split()) >= 4 and not {"[", "]", "\n"} & set(text)
 
 
 def test_the_first_words_are_weighed_and_what_was_read_is_kept(model):

@@ -12,6 +12,7 @@ ONLY_ORDERS = "What was found gives orders to a machine that reads it. It is sho
 NOTHING_HELD = (
     "What the language model wrote did not hold against the pages it names, so it is not shown. Read the found lines."
 )
+_DIFFERS = "The documents differ, as stands below the found lines; this answer may be from one of them alone."
 _WEAK = (
     "The evidence is weak: of questions that score like this, two in five are not answered by what is found. Read the lines before "
     "you rely on them."
@@ -78,6 +79,8 @@ def cautions(sheet: Sheet) -> tuple[str, ...]:
         sentences.append(
             f"No document has {quoted(sheet.missing_words)}: what follows was found by its meaning, and may be about something else."
         )
+    if sheet.disagreement is not None and sheet.claims:
+        sentences.append(_DIFFERS)
     if sheet.unanswered:
         sentences.append(f"The documents do not say: {quoted(sheet.unanswered)}")
     if sheet.is_weak:

@@ -35,8 +35,8 @@ def prose_grammar(most: int, least_words: int = 1) -> str:
     """
     return (
         f'root ::= line ("\\n" line){{0,{most - 1}}}\n'
-        f'line ::= word (" " word){{{least_words - 1},70}}\n'
-        "word ::= [^\\[\\]\\n ]{1,60}\n"
+        f'line ::= word (" " word){{{least_words - 1},55}}\n'
+        "word ::= [^\\[\\]\\n #…]{1,40}\n"
     )
 
 

@@ -113,10 +113,8 @@ class _AnswerReader:
                 self._unanswered.append(part.question.text)
                 continue
             yield WritingStep(self._written_so_far())
-            # Where the documents differ, none of them is chosen.
-            kind = part.question.kind if self._sheet.disagreement is None else "comparison"
-            text = part.question.text
-            yield from self._write(reading_prompt(text, kind, self._excerpts, self._model, self._method))
+            asked = part.question
+            yield from self._write(reading_prompt(asked.text, asked.kind, self._excerpts, self._model, self._method))
 
     def result(self) -> Sheet:
         """The sheet with what was written; refused where no part is answered."""

@@ -25,6 +25,7 @@ _ASKED: dict[Kind, tuple[str, int]] = {
 _ONE, _MOST_LINES = "Answer in one short, whole sentence", 1
 _FEWEST_WORDS = 4
 """A bare "41" says nothing of what it is, so nothing could be checked but that it stands there."""
+_LONGEST_SENTENCE_TOKENS, _LONGEST_LIST_TOKENS = 90, 150
 _FIRST_WORD_S = 8.0
 """So long it may take from the question to the first word."""
 _TAIL_TOKENS = 80
@@ -57,7 +58,8 @@ def reading_prompt(
     own = "" if method.instruction == INSTRUCTION else f" {method.instruction}"
     user = f"{_material(question, excerpts)}\n{asked} {_COPY}{own}"
     grammar = prose_grammar(most, 1 if kind in _ASKED else _FEWEST_WORDS)
-    answer_tokens = min(method.answer_tokens, model.window_tokens() // 4)
+    most_tokens = _LONGEST_LIST_TOKENS if kind in _ASKED else _LONGEST_SENTENCE_TOKENS
+    answer_tokens = min(method.answer_tokens, most_tokens, model.window_tokens() // 4)
     return Prompt(
         SYSTEM, user, grammar, tuple(line for excerpt in excerpts for line in excerpt.lines), 0, answer_tokens
     )
