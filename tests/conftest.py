@@ -147,7 +147,9 @@ class SmallLanguageModel:
         self.prompts.append(user)
         self.systems.append(system)
         first = user.split("\n")[0].removeprefix("[1] ")
-        words = [*first.split(), "[1]"]
+        yield from self._streamed([*first.split(), "[1]"], user, cancel)
+
+    def _streamed(self, words: Sequence[str], user: str, cancel: Cancel) -> Iterator[Written]:
         for number, word in enumerate(words):
             if number == self.fails_after:
                 raise LanguageModelError("stopped unexpectedly and will be started again")
@@ -192,14 +194,7 @@ class ReadingModel(SmallLanguageModel):
         self.systems.append(system)
         copied = user.split("\n")[1].split(" … ")[0]
         said = (self.writes.pop(0) if len(self.writes) > 1 else self.writes[0]) if self.writes else copied
-        for number, word in enumerate(said.split()):
-            if number == self.fails_after:
-                raise LanguageModelError("stopped unexpectedly and will be started again")
-            while number == self.waits_after and not cancel.is_set:
-                cancel._event.wait(0.01)
-            cancel.check()
-            yield Written(word if number == 0 else f" {word}")
-        yield Written("", len(user.split()), 0, len(said.split()))
+        yield from self._streamed(said.split(), user, cancel)
 
 
 def pytest_addoption(parser):

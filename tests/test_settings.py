@@ -38,7 +38,7 @@ def test_what_does_not_fit_into_the_context_window_is_refused():
     with pytest.raises(NoRoomInContextError) as refused:
         Method(context_tokens=512)
     assert str(refused.value) == (
-        "Evidence, answer and instruction need 699 tokens together, and the context window has 512. "
+        "Evidence, answer and instruction need 899 tokens together, and the context window has 512. "
         "Make it longer, or one of them shorter."
     )
     assert Method(context_tokens=512, prompt_tokens=110).context_tokens == 512

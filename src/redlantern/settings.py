@@ -77,12 +77,12 @@ class Method:
         ANSWER_THRESHOLD, "Evidence needed before a question counts as answered", "", 0.0, 1.0
     )
     prompt_tokens: int = _setting(
-        300,
+        500,
         "Most evidence sent to the language model",
         "tokens",
         100,
         100_000,
-        "More lines for the model to choose from, and a longer wait until it begins to write.",
+        "A model that reads is sent less where this machine would not read it within about eight seconds.",
     )
     keeps_outside_claims: bool = _choice(
         True,

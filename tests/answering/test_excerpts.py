@@ -1,15 +1,17 @@
 """What of the passages is read: the best lines and the best of each passage, within the room there is."""
 
 import numpy as np
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from redlantern.answering.evidence.lines import Candidate
 from redlantern.answering.writing.excerpts import FIRST_PASSAGES, choose_excerpts
+from redlantern.answering.writing.prompt import NoRoomError
 from redlantern.answering.writing.reading import room_for_excerpts, wants_to_answer
 from redlantern.models.protocols import Pace
 from redlantern.settings import Method
-from tests.conftest import stored_passage
+from tests.conftest import ReadingModel, stored_passage
 
 
 def candidates(n_passages, n_lines, n_words=6):
@@ -68,11 +70,23 @@ def test_the_room_is_kept_and_no_line_is_read_twice(n_passages, n_lines, room, r
     assert n_tokens <= room or len(read) == 1
 
 
+def room(per_s, window=4096, question="How wet?", **settings):
+    model = ReadingModel()
+    model.pace, model.n_context = Pace(per_s, 10), window
+    return room_for_excerpts(model, Method(context_tokens=4096, **settings), question)
+
+
 def test_the_room_follows_the_pace_within_bounds():
-    method = Method(prompt_tokens=2000, context_tokens=4096)
-    rooms = [room_for_excerpts(Pace(per_s, 10), method) for per_s in (1, 30, 60, 1000)]
-    assert rooms == sorted(rooms) and rooms[0] < rooms[2] < rooms[3] <= 700
-    assert room_for_excerpts(Pace(1000, 10), Method(prompt_tokens=160)) == 160
+    rooms = [room(per_s) for per_s in (0, 1, 40, 60, 1000)]
+    assert rooms[1] < rooms[0] < rooms[2] < rooms[3] < rooms[4] == 500
+    assert room(1000, prompt_tokens=160) == 160
+
+
+def test_the_room_is_within_the_models_window_or_there_is_none():
+    assert 120 <= room(1000, window=512) < 200
+    for window, question in ((300, "How wet?"), (2048, "wet " * 2000)):
+        with pytest.raises(NoRoomError, match=f"context window of {window:,} tokens"):
+            room(1000, window=window, question=question)
 
 
 def test_yes_and_no_are_weighed_against_each_other():

@@ -240,7 +240,7 @@ def test_each_writing_setting_says_what_it_means_its_limits_and_its_default(room
         if declared.name in WRITING:
             assert declared.metadata["meaning"] in said
     assert "512 to 131,072; default 2,048." in said
-    assert "Always there, so that answers stay cited:" in said
+    assert "Always there, for a model that reads:" in said
 
 
 def test_the_monitor_says_what_is_held_and_warns_before_the_disk_is_used(room, monkeypatch):

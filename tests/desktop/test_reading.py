@@ -30,12 +30,17 @@ def first_line_at(view):
     return row.mapTo(view, row.rect().topLeft()).y()
 
 
-def test_the_answer_comes_above_the_lines_and_nothing_moves(filled, qtbot, language_model):
-    view = filled.desk.view
+def held_after_the_verdict(window, qtbot, language_model):
+    view = window.desk.view
     language_model.writes = [TRUE]
     language_model.waits_after = 0
-    ask(filled, qtbot, HUMIDITY, waits=False)
+    ask(window, qtbot, HUMIDITY, waits=False)
     qtbot.waitUntil(lambda: "the documents answer; writing" in words_of(view), timeout=WAIT_MS)
+    return view
+
+
+def test_the_answer_comes_above_the_lines_and_nothing_moves(filled, qtbot, language_model):
+    view = held_after_the_verdict(filled, qtbot, language_model)
     qtbot.waitUntil(lambda: not view.is_building, timeout=WAIT_MS)
     before = first_line_at(view)
     assert isinstance(view.rows[0], LineRow)
@@ -48,11 +53,7 @@ def test_the_answer_comes_above_the_lines_and_nothing_moves(filled, qtbot, langu
 
 
 def test_a_line_that_the_reader_chose_meanwhile_stays_chosen(filled, qtbot, language_model):
-    view = filled.desk.view
-    language_model.writes = [TRUE]
-    language_model.waits_after = 0
-    ask(filled, qtbot, HUMIDITY, waits=False)
-    qtbot.waitUntil(lambda: "the documents answer; writing" in words_of(view), timeout=WAIT_MS)
+    view = held_after_the_verdict(filled, qtbot, language_model)
     view.choose(1)
     chosen = view.chosen
     language_model.waits_after = None

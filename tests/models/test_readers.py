@@ -13,7 +13,6 @@ from redlantern.models.readers import (
     default_reader,
     keep_pace,
     measured_pace,
-    other_reader,
     reader_at,
     reader_of,
 )
@@ -61,7 +60,17 @@ def test_one_that_was_measured_to_be_too_slow_does_not(place):
     assert default_reader() is CLOSE_READER
 
 
-@pytest.mark.parametrize("kept", ["", "[]", "{}", '{"read_per_s": "x", "written_per_s": 1}'])
+@pytest.mark.parametrize(
+    "kept",
+    [
+        "",
+        "[]",
+        "{}",
+        '{"read_per_s": "x", "written_per_s": 1}',
+        '{"read_per_s": NaN, "written_per_s": 1}',
+        '{"read_per_s": -1, "written_per_s": 1}',
+    ],
+)
 def test_a_broken_measurement_counts_as_none(place, kept):
     (place / "close-reader.pace.json").write_text(kept)
     assert measured_pace(CLOSE_READER) == Pace()
@@ -82,7 +91,6 @@ def test_a_collection_names_one_by_its_word(place):
     made, _ = named_language_model("close", lambda path=None: path)
     assert made is None and reader_of("close") is None
     assert reader_at(LIGHT_READER.place) is LIGHT_READER and reader_at(place / "own.gguf") is None
-    assert other_reader(CLOSE_READER) is LIGHT_READER and other_reader(LIGHT_READER) is None
 
 
 def test_what_a_model_can_do_is_kept_by_its_hash(tmp_path):

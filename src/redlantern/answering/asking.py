@@ -177,10 +177,11 @@ class Asking:
         return _PartFound(part, finding.ranked, asked, candidates, score, finding.page_strengths)
 
     def _least_evidence(self, question: Question, sheet: Sheet) -> float:
-        """The evidence with less than which a question is refused at once: little where a model reads before it is decided."""
+        """The evidence with less than which a question is refused at once: little where a model judges before it is decided."""
         model = self.language_model
-        will_be_read = model is not None and model.can_read and not question.lines_only and sheet.draft is None
-        return min(HOPELESS, self.method.answer_threshold) if will_be_read else self.method.answer_threshold
+        is_judged = model is not None and model.can_read and model.can_judge
+        is_judged = is_judged and not question.lines_only and sheet.draft is None
+        return min(HOPELESS, self.method.answer_threshold) if is_judged else self.method.answer_threshold
 
     def _answered(
         self, sheet: Sheet, found: Sequence[_PartFound], missing: list[str], began: float, cancel: Cancel

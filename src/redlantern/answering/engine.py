@@ -53,20 +53,20 @@ class ReaderBeside:
 
     def __init__(self) -> None:
         self.make: Callable[[str], LanguageModel | None] = packaged_reader
-        self._model: LanguageModel | None = None
+        self._made: dict[str, LanguageModel] = {}
 
     def of(self, word: str, method: Method) -> LanguageModel | None:
         """The reader of this word; None where it is not there."""
-        if self._model is None:
-            self._model = self.make(word)
-            if self._model is not None:
-                self._model.fit(method.context_tokens, method.threads)
-        return self._model
+        model = self._made.get(word) or self.make(word)
+        if model is not None:
+            self._made[word] = model
+            model.fit(method.context_tokens, method.threads)
+        return model
 
     def close(self) -> None:
-        """End it, if it was ever needed."""
-        if self._model is not None:
-            self._model.close()
+        """End what was needed."""
+        for model in self._made.values():
+            model.close()
 
 
 def _beside(asked: Collection | Joint) -> list[Collection]:

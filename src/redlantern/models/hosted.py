@@ -3,7 +3,6 @@
 import contextlib
 import http.client
 import json
-import math
 import os
 import select
 import shutil
@@ -20,7 +19,7 @@ from redlantern.models.abilities import NONE, Ability, ability_of
 from redlantern.models.protocols import GREEDY, LanguageModelError, Pace, Sampling, Written
 from redlantern.models.readers import default_reader, measured_pace, reader_at
 from redlantern.models.register import sha256_of
-from redlantern.models.wire import UnixConnection, chat_messages, events
+from redlantern.models.wire import Timings, UnixConnection, chances_of, chat_messages, events, timings_of
 from redlantern.progress import Cancel
 from redlantern.safety import attempts
 from redlantern.safety.children import start_child
@@ -177,16 +176,7 @@ class HostedModel:
         Cancelled
             If stopping was asked for.
         """
-        request = {
-            "messages": chat_messages(system, user),
-            "max_tokens": most_tokens,
-            "temperature": sampling.temperature,
-            "repeat_penalty": 1.05,
-            "seed": sampling.seed,
-            "stream": True,
-            "cache_prompt": True,
-            **({"grammar": grammar} if grammar else {}),
-        }
+        request = _request(system, user, most_tokens, sampling) | ({"grammar": grammar} if grammar else {})
         with self._speaking(cancel) as connection:
             answer = self._post(connection, "/v1/chat/completions", request)
             for step in self._written(answer):
@@ -206,23 +196,13 @@ class HostedModel:
         Cancelled
             If stopping was asked for.
         """
-        request = {
-            "messages": chat_messages(system, user),
-            "max_tokens": 1,
-            "temperature": 0.0,
-            "logprobs": True,
-            "top_logprobs": _FIRST_WORDS,
-            "stream": True,
-            "cache_prompt": True,
-        }
+        request = _request(system, user, 1, GREEDY) | {"logprobs": True, "top_logprobs": _FIRST_WORDS}
         found: dict[str, float] = {}
         with self._speaking(cancel) as connection:
             answer = self._post(connection, "/v1/chat/completions", request)
             for event in events(answer):
-                for choice in event.get("choices") or []:
-                    for place in (choice.get("logprobs") or {}).get("content") or []:
-                        found = found or {row["token"]: math.exp(row["logprob"]) for row in place["top_logprobs"]}
-                self._note_pace(event)
+                found = found or chances_of(event, _FIRST_WORDS)
+                self._note_pace(timings_of(event))
         return found
 
     def _written(self, answer: http.client.HTTPResponse) -> Iterator[Written]:
@@ -233,31 +213,30 @@ class HostedModel:
             if choices:
                 words = choices[0].get("delta", {}).get("content")
                 if words:
-                    yield Written(words)
+                    yield Written(str(words))
                 is_cut_off = is_cut_off or choices[0].get("finish_reason") == "length"
-            if "timings" in event:
-                timings = event["timings"]
-                self._note_pace(event)
-                n_prompt = timings["prompt_n"] + timings["cache_n"]
-                yield Written("", n_prompt, timings["cache_n"], timings["predicted_n"], is_cut_off)
+            timings = timings_of(event)
+            if timings is not None:
+                self._note_pace(timings)
+                n_prompt = timings.n_read + timings.n_cached
+                yield Written("", n_prompt, timings.n_cached, timings.n_written, is_cut_off)
                 return
         raise ConnectionError("the stream ended early")
 
-    def _note_pace(self, event: dict[str, Any]) -> None:
+    def _note_pace(self, timings: Timings | None) -> None:
         """Keep how fast it read and wrote, the last time half and what was before half."""
-        timings = event.get("timings")
-        if not timings:
+        if timings is None:
             return
 
         def mean(before: float, n_tokens: int, ms: float) -> float:
-            if n_tokens < _FEWEST_TIMED_TOKENS or ms <= 0:
+            if n_tokens < _FEWEST_TIMED_TOKENS or ms < 1:
                 return before
             now = 1000 * n_tokens / ms
             return (before + now) / 2 if before else now
 
         self.pace = Pace(
-            mean(self.pace.read_per_s, timings["prompt_n"], timings["prompt_ms"]),
-            mean(self.pace.written_per_s, timings["predicted_n"], timings["predicted_ms"]),
+            mean(self.pace.read_per_s, timings.n_read, timings.read_ms),
+            mean(self.pace.written_per_s, timings.n_written, timings.written_ms),
         )
 
     def close(self) -> None:
@@ -328,7 +307,7 @@ class HostedModel:
             connection.connect()
             with cancel.calling(connection.shut_down):
                 yield connection
-        except (OSError, http.client.HTTPException, ValueError, KeyError) as failure:
+        except (OSError, http.client.HTTPException, ValueError, KeyError, TypeError, AttributeError) as failure:
             cancel.check()
             # Whatever is left of the host goes, so that the next question starts a new one.
             self._end()
@@ -343,3 +322,15 @@ class HostedModel:
             message = json.loads(answer.read()).get("error", {}).get("message", f"status {answer.status}")
             raise LanguageModelError(f"refused the request ({message})")
         return answer
+
+
+def _request(system: str, user: str, most_tokens: int, sampling: Sampling) -> dict[str, Any]:
+    return {
+        "messages": chat_messages(system, user),
+        "max_tokens": most_tokens,
+        "temperature": sampling.temperature,
+        "repeat_penalty": 1.05,
+        "seed": sampling.seed,
+        "stream": True,
+        "cache_prompt": True,
+    }

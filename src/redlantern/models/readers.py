@@ -1,6 +1,7 @@
 """The packaged language models: which of them is used where nobody chose, and how fast they were on this machine."""
 
 import json
+import math
 import os
 from dataclasses import asdict
 from pathlib import Path
@@ -51,16 +52,12 @@ def reader_at(path: Path) -> JoinedFile | None:
     return next((reader for reader in READERS if reader.place == path), None)
 
 
-def other_reader(reader: JoinedFile) -> JoinedFile | None:
-    """The other of the two packaged readers, if it is there."""
-    return next((other for other in READERS if other is not reader and other.place.is_file()), None)
-
-
 def measured_pace(reader: JoinedFile) -> Pace:
     """What set-up measured of a reader; nothing where it did not."""
     try:
         found = json.loads(_pace_file(reader).read_text(encoding="utf-8"))
-        return Pace(float(found["read_per_s"]), float(found["written_per_s"]))
+        pace = Pace(float(found["read_per_s"]), float(found["written_per_s"]))
+        return pace if all(0 <= per_s < math.inf for per_s in (pace.read_per_s, pace.written_per_s)) else Pace()
     except (OSError, ValueError, KeyError, TypeError):
         return Pace()
 

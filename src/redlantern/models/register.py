@@ -52,8 +52,7 @@ class PackagedFile:
         ModelMissingError
             If it is missing or differs.
         """
-        if sha256_of(self.path()) != self.sha256:
-            raise ModelMissingError(self.package, "its file is not the one that was released")
+        _compare(self.package, sha256_of(self.path()), self.sha256)
 
     def checked_bytes(self) -> bytes:
         """Give the file's bytes, compared with the expected SHA-256.
@@ -64,8 +63,7 @@ class PackagedFile:
             If it is missing or differs.
         """
         found = self.path().read_bytes()
-        if hashlib.sha256(found).hexdigest() != self.sha256:
-            raise ModelMissingError(self.package, "its file is not the one that was released")
+        _compare(self.package, hashlib.sha256(found).hexdigest(), self.sha256)
         return found
 
 
@@ -125,8 +123,7 @@ class JoinedFile:
         ModelMissingError
             If it is missing or differs.
         """
-        if sha256_of(self.path()) != self.sha256:
-            raise ModelMissingError(self.name, "its file is not the one that was released")
+        _compare(self.name, sha256_of(self.path()), self.sha256)
 
 
 CLOSE_READER = JoinedFile(
@@ -157,3 +154,8 @@ def sha256_of(path: Path) -> str:
     """Give a file's SHA-256 in hexadecimal."""
     with path.open("rb") as file:
         return hashlib.file_digest(file, "sha256").hexdigest()
+
+
+def _compare(model_name: str, sha256: str, expected: str) -> None:
+    if sha256 != expected:
+        raise ModelMissingError(model_name, "its file is not the one that was released")

@@ -3,12 +3,16 @@
 import contextlib
 import http.client
 import json
+import math
 import re
 import socket
 from collections.abc import Iterator
+from dataclasses import dataclass
 from typing import Any
 
 SILENCE_TIMEOUT_S = 180.0
+_LARGEST = 1e9
+"""No count, and no time in milliseconds, is larger."""
 _PLAIN_SIGNS = str.maketrans(
     {
         **dict.fromkeys("<＜〈⟨❮", "‹"),
@@ -66,3 +70,51 @@ def events(answer: http.client.HTTPResponse) -> Iterator[dict[str, Any]]:
             return
         if line.startswith(_DATA) and data:
             yield json.loads(data)
+
+
+@dataclass(frozen=True)
+class Timings:
+    """What a runtime says at the end of a stream: tokens read, of these from its cache, and written; and milliseconds."""
+
+    n_read: int
+    n_cached: int
+    n_written: int
+    read_ms: float
+    written_ms: float
+
+
+def timings_of(event: dict[str, Any]) -> Timings | None:
+    """The counts and times of an event, if it has any.
+
+    Raises
+    ------
+    ValueError, KeyError, TypeError
+        If they make no sense: the process that says them has loaded a file from anywhere.
+    """
+    said = event.get("timings")
+    if said is None:
+        return None
+    counts = [_number(said[name]) for name in ("prompt_n", "cache_n", "predicted_n", "prompt_ms", "predicted_ms")]
+    return Timings(int(counts[0]), int(counts[1]), int(counts[2]), counts[3], counts[4])
+
+
+def chances_of(event: dict[str, Any], most: int) -> dict[str, float]:
+    """The likeliest tokens of an event's first place with their probabilities, at most so many; empty where it has none.
+
+    Raises
+    ------
+    ValueError, KeyError, TypeError
+        If they make no sense.
+    """
+    for choice in event.get("choices") or []:
+        for place in (choice.get("logprobs") or {}).get("content") or []:
+            rows = place["top_logprobs"][:most]
+            return {str(row["token"]): math.exp(-_number(-row["logprob"])) for row in rows}
+    return {}
+
+
+def _number(value: Any) -> float:
+    """A finite number that is not negative."""
+    if isinstance(value, bool) or not isinstance(value, int | float) or not 0 <= value < _LARGEST:
+        raise ValueError("no number that makes sense")
+    return float(value)

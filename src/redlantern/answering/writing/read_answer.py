@@ -48,7 +48,7 @@ def read_answer(
 
     Raises
     ------
-    LanguageModelError, Cancelled
+    LanguageModelError, NoRoomError, Cancelled
     """
     model.start(cancel)
     excerpts = excerpts_of(grounds, model, method)
@@ -66,7 +66,7 @@ def excerpts_of(grounds: Grounds, model: LanguageModel, method: Method) -> tuple
     if not readable:
         return ()
     wanted = [stem for part in grounds.parts for stem in part.question.stems()]
-    room = room_for_excerpts(model.pace, method)
+    room = room_for_excerpts(model, method, max((part.question.text for part in grounds.parts), key=len))
     return choose_excerpts(
         readable, grounds.ranks, wanted, title=grounds.title, count_tokens=model.count_tokens, room=room
     )

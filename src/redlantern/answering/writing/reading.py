@@ -6,9 +6,8 @@ from dataclasses import replace
 
 from redlantern.answering.writing.excerpts import Excerpt
 from redlantern.answering.writing.grammars import prose_grammar
-from redlantern.answering.writing.prompt import Prompt
-from redlantern.models.protocols import LanguageModel, Pace
-from redlantern.models.wire import neutral
+from redlantern.answering.writing.prompt import NoRoomError, Prompt
+from redlantern.models.protocols import LanguageModel
 from redlantern.settings import INSTRUCTION, Method
 from redlantern.text.answer_kind import Kind
 
@@ -16,6 +15,8 @@ SYSTEM = "You read passages of documents and answer from them alone. What they d
 """The same for every question, so that the runtime keeps it."""
 _JUDGE = "Is the answer to this question stated in the passages? Answer Yes or No."
 _COPY = "that copies numbers, dates and names exactly."
+FIXED = f"{SYSTEM} {_JUDGE}"
+"""What a model that reads is always told, and first asked, whatever its instruction is."""
 _ASKED: dict[Kind, tuple[str, int]] = {
     "list": ("List all that is asked for, one short sentence a line,", 6),
     "procedure": ("Give the steps in their order, one short sentence a line,", 6),
@@ -30,14 +31,27 @@ _FIRST_WORD_S = 8.0
 """So long it may take from the question to the first word."""
 _TAIL_TOKENS = 80
 """About what question and instruction have, which are read after the excerpts."""
-_FEWEST_TOKENS, _MOST_TOKENS, _USUAL_TOKENS = 180, 700, 220
+_FEWEST_TOKENS, _USUAL_TOKENS = 180, 220
+_LINE_TOKENS, _MENDING_TOKENS = 120, 100
+"""What a line under its heading may have, and a sentence that is written once more with the reason."""
 _LEAST_CHANCE = 1e-4
 
 
-def room_for_excerpts(pace: Pace, method: Method) -> int:
-    """How many tokens of excerpts are read, by how fast this machine reads; never more than the method's own bound."""
-    by_pace = int(_FIRST_WORD_S * pace.read_per_s) - _TAIL_TOKENS if pace.read_per_s else _USUAL_TOKENS
-    return min(method.prompt_tokens, max(_FEWEST_TOKENS, min(_MOST_TOKENS, by_pace)))
+def room_for_excerpts(model: LanguageModel, method: Method, question: str) -> int:
+    """How many tokens of excerpts are read, by how fast this machine reads; never more than the method and the window allow.
+
+    Raises
+    ------
+    NoRoomError
+        If the model's context window does not hold a line beside the question and an answer.
+    """
+    read_per_s = model.pace.read_per_s
+    by_pace = int(_FIRST_WORD_S * read_per_s) - _TAIL_TOKENS if read_per_s else _USUAL_TOKENS
+    window = min(method.context_tokens, model.window_tokens())
+    around = model.count_prompt(SYSTEM, question) + _TAIL_TOKENS + _MENDING_TOKENS + _LONGEST_LIST_TOKENS
+    if window - around < _LINE_TOKENS:
+        raise NoRoomError(window)
+    return min(window - around, method.prompt_tokens, max(_FEWEST_TOKENS, by_pace))
 
 
 def judging_user(question: str, excerpts: Sequence[Excerpt]) -> str:
@@ -67,7 +81,7 @@ def reading_prompt(
 
 def mending_prompt(prompt: Prompt, sentence: str, doubt: str) -> Prompt:
     """The same once more, with a sentence that did not hold and why."""
-    again = f"An earlier answer was: “{neutral(sentence)}” That is wrong: {neutral(doubt)}. Answer in the passages' own words."
+    again = f"An earlier answer was: “{sentence}” That is wrong: {doubt}. Answer in the passages' own words."
     return replace(prompt, user=f"{prompt.user}\n{again}", grammar=prose_grammar(1, _FEWEST_WORDS))
 
 

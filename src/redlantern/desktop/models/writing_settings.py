@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from redlantern.answering.writing.prompt import FIXED
+from redlantern.answering.writing.reading import FIXED
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.rows import section_label, words_label
 from redlantern.errors import RedlanternError
@@ -108,7 +108,7 @@ class WritingSettings(QFrame):
         box.addLayout(grid)
         box.addSpacing(4)
         box.addWidget(section_label("THE INSTRUCTION"))
-        fixed = words_label(f"Always there, so that answers stay cited: “{FIXED}”", family=theme.SANS, name="quiet")
+        fixed = words_label(f"Always there, for a model that reads: “{FIXED}”", family=theme.SANS, name="quiet")
         box.addWidget(fixed)
         box.addWidget(self.instruction)
         standard = words_label(f"Default: “{INSTRUCTION}”", family=theme.SANS, scale=0.9, name="quiet")
