@@ -5,17 +5,29 @@ import json
 import sys
 from typing import Any
 
+from redlantern.models.register import DEFAULT_EMBEDDING, EMBEDDINGS
 from redlantern.safety import seal
 
 
 def main() -> int:
     """Run what was asked for."""
     seal.put_on()
-    from bench import answering, answers, collection, indexing, quality, reading, retrieval, speed, support
+    from bench import (
+        answering,
+        answers,
+        collection,
+        indexing,
+        quality,
+        reading,
+        retrieval,
+        speed,
+        support,
+        translations,
+    )
 
     benches: dict[str, Any] = {
         "quality": quality, "retrieval": retrieval, "indexing": indexing, "speed": speed, "reading": reading,
-        "collection": collection, "answers": answers, "answering": answering, "support": support,
+        "collection": collection, "answers": answers, "answering": answering, "support": support, "translations": translations,
     }  # fmt: skip
     parser = argparse.ArgumentParser(prog="./run bench")
     parser.add_argument("name", nargs="?", choices=[*benches])
@@ -31,6 +43,12 @@ def main() -> int:
         action="store_true",
         help="for quality and answers: only pages named with the questions are right, not those judged right in the pool",
     )
+    parser.add_argument(
+        "--embedding",
+        default=DEFAULT_EMBEDDING,
+        choices=[*EMBEDDINGS],
+        help="for quality and translations: with this packaged embedding model",
+    )
     parser.add_argument("--json", action="store_true", help="print the figures as JSON")
     arguments = parser.parse_args()
     results = {}
@@ -42,6 +60,8 @@ def main() -> int:
             chosen["only"], chosen["model"] = arguments.only, arguments.model
         if name in ("answers", "quality"):
             chosen["unpooled"] = arguments.unpooled
+        if name in ("quality", "translations"):
+            chosen["embedding"] = arguments.embedding
         result = benches[name].measure(**chosen)
         results[name] = benches[name].as_json(result)
         if not arguments.json:

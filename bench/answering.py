@@ -49,7 +49,7 @@ class Times:
 
 
 class _Watched(HostedModel):
-    """The packaged model, with each prompt and its times noted."""
+    """The packaged model, with each prompt and its times noted: a first word comes after the judgement that it waited for."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -57,12 +57,21 @@ class _Watched(HostedModel):
         self.first_word_s: list[float] = []
         self.lasts: list[Written] = []
         self.paces: list[float] = []
+        self.judged_s = 0.0
+
+    def first_words(self, system: str, user: str, cancel: Cancel) -> dict[str, float]:
+        """Judge, and note how long that took."""
+        began = time.perf_counter()
+        found = super().first_words(system, user, cancel)
+        self.judged_s += time.perf_counter() - began
+        return found
 
     def write(
         self, system: str, user: str, *, grammar: str, most_tokens: int, cancel: Cancel, sampling: Sampling = GREEDY
     ) -> Iterator[Written]:
         """Write, and note when the first word came."""
-        began, first = time.perf_counter(), 0.0
+        began, first = time.perf_counter() - self.judged_s, 0.0
+        self.judged_s = 0.0
         for step in super().write(
             system, user, grammar=grammar, most_tokens=most_tokens, cancel=cancel, sampling=sampling
         ):
@@ -128,8 +137,8 @@ def _note_sheets(times: Times, sheets: list[Sheet], model: _Watched) -> None:
 
 
 def _ask_beside_bare(times: Times, engine: Engine, questions: list[Question], model: _Watched) -> list[Sheet]:
-    """Ask each question, and right after it give the same prompt, free and without a grammar, to a host that does nothing
-    else. The first question only loads both and puts the fixed part of the prompt into their caches.
+    """Ask each question, and right after it give the prompt that the answer was written to, free and without a grammar, to a
+    host that does nothing else: it reads it once, where ours reads it to judge and goes on from there. The first question only loads both and puts the fixed part of the prompt into their caches.
     """
     bare, sheets, ratios = _Watched(), list[Sheet](), list[float]()
     try:
@@ -137,11 +146,12 @@ def _ask_beside_bare(times: Times, engine: Engine, questions: list[Question], mo
             n_before = len(model.prompts)
             sheet = _ask(engine, question)
             if len(model.prompts) == n_before:
+                model.judged_s = 0.0
                 continue
-            list(bare.write(*model.prompts[-1], grammar="", most_tokens=_BARE_TOKENS, cancel=Cancel()))
+            list(bare.write(*model.prompts[n_before], grammar="", most_tokens=_BARE_TOKENS, cancel=Cancel()))
             if number:
                 sheets.append(sheet)
-                ratios.append(model.first_word_s[-1] / bare.first_word_s[-1])
+                ratios.append(model.first_word_s[n_before] / bare.first_word_s[-1])
         times.bare_first_word_s = statistics.median(bare.first_word_s[1:])
         times.first_word_over_bare = statistics.median(ratios)
         bare.paces = []

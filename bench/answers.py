@@ -13,7 +13,7 @@ from typing import Any
 
 from bench.asking import DEMO, UNANSWERABLE, answer, demo_questions, rows
 from bench.collections import opened
-from bench.open_documents import FETCHED, MEASURED, QUESTIONS
+from bench.open_documents import MEASURED, QUESTIONS
 from redlantern.answering.engine import Engine
 from redlantern.answering.sheet import Claim, Sheet
 from redlantern.collection.values import Citation
@@ -84,13 +84,11 @@ def _collections(unpooled: bool) -> Iterator[tuple[str, Path, list[dict[str, Any
     yield "demo", DEMO / "documents", demo_questions(), None
     for one in MEASURED:
         if one.documents.exists():
-            kept = FETCHED / f"{one.name}.index"
-            kept.mkdir(exist_ok=True)
             yield (
                 one.name,
                 one.documents,
                 rows(one.questions, unpooled=unpooled) + rows(QUESTIONS / f"{one.name}-unanswered.jsonl"),
-                kept,
+                one.kept_index(),
             )
 
 

@@ -22,7 +22,8 @@ from redlantern.answering.engine import Engine
 from redlantern.answering.question.understanding import Question
 from redlantern.collection.prepared import MadeWith, Prepared, Source
 from redlantern.collection.store import Collection
-from redlantern.models.embedding import OnnxEmbedder, to_int4, to_int8
+from redlantern.models.chosen import chosen_embedder
+from redlantern.models.embedding import Embedder, to_int4, to_int8
 from redlantern.progress import Cancel, silent
 from redlantern.reading.values import READER_VERSION, Block, Page, ReadFile
 from redlantern.retrieval.lexical import pack_words
@@ -50,7 +51,7 @@ def measure() -> dict[str, float]:
 
 
 def _large(folder: Path) -> dict[str, float]:
-    embedder = OnnxEmbedder()
+    embedder = chosen_embedder()
     path = folder / "large.redlantern"
     n_text = _fill(path, embedder)
     size = path.stat().st_size
@@ -79,7 +80,7 @@ def _large(folder: Path) -> dict[str, float]:
     return figures | _plain_reference(path, folder / "plain.sqlite")
 
 
-def _fill(path: Path, embedder: OnnxEmbedder) -> int:
+def _fill(path: Path, embedder: Embedder) -> int:
     """Put the passages in; gives how many bytes of text they have."""
     chance = np.random.default_rng(5)
     ranks = 1.0 / np.arange(1, _VOCABULARY + 1)
@@ -150,7 +151,7 @@ def _unchanged(folder: Path) -> dict[str, float]:
         place = documents / f"{number // 100:03d}"
         place.mkdir(parents=True, exist_ok=True)
         (place / f"{number}.txt").write_text(f"Paper {number}.")
-    engine = Engine(Collection.create(folder / "many.redlantern"), OnnxEmbedder(), None)
+    engine = Engine(Collection.create(folder / "many.redlantern"), chosen_embedder(), None)
     engine.collection.claim_writing()
     _know(engine.collection, documents, engine.embedder.identity)
     began = time.perf_counter()

@@ -19,7 +19,7 @@ import numpy as np
 
 from bench.asking import rows
 from bench.collections import opened
-from bench.fit_refusal import TUNING, fit, kept_out_chances
+from bench.fit_refusal import TUNING, fit, kept_in, kept_out_chances
 from bench.open_documents import CHOSEN_ON
 from redlantern.answering.asking import Asking
 from redlantern.answering.engine import Engine
@@ -79,7 +79,7 @@ def collect(kept: Path, word: str, most: int) -> list[dict[str, Any]]:
     wanted = [entry for entry in _questions()[:most] if entry[1]["q"] not in known]
     for documents in dict.fromkeys(documents for documents, _ in wanted):
         model = HostedModel(reader.place)
-        with tempfile.TemporaryDirectory() as folder, opened(Path(folder), documents, model) as engine:
+        with tempfile.TemporaryDirectory() as folder, opened(kept_in(documents, folder), documents, model) as engine:
             for row in (row for place, row in wanted if place == documents):
                 entry = _judged(engine, row)
                 done.append(entry)

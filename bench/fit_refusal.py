@@ -56,9 +56,14 @@ def tuning_sets() -> dict[str, Tuned]:
     return sets
 
 
+def kept_in(documents: Path, folder: str) -> Path:
+    """Where a collection of these documents lies: the manual's is kept from one run to the next, others in a folder."""
+    return CHOSEN_ON.kept_index() if documents == CHOSEN_ON.documents else Path(folder)
+
+
 def _ask(documents: Path, asked_of_them: list[dict[str, Any]]) -> Tuned:
     features, answered, questions, lines_of = [], [], [], []
-    with tempfile.TemporaryDirectory() as folder, opened(Path(folder), documents) as engine:
+    with tempfile.TemporaryDirectory() as folder, opened(kept_in(documents, folder), documents) as engine:
         index = engine.current_index()
         for row in asked_of_them:
             typed = parse_question(row["q"])

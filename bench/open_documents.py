@@ -14,6 +14,8 @@ import tempfile
 from dataclasses import dataclass
 from pathlib import Path
 
+from redlantern.models.register import DEFAULT_EMBEDDING
+
 ROOT = Path(__file__).parent.parent
 FETCHED = ROOT / "build" / "open"
 QUESTIONS = Path(__file__).parent / "open"
@@ -33,12 +35,19 @@ class OpenCollection:
         """Where its documents are put."""
         return FETCHED / self.name
 
+    def kept_index(self, embedding: str = DEFAULT_EMBEDDING) -> Path:
+        """Where its index with a packaged embedding model is kept from one run to the next."""
+        kept = FETCHED / f"{self.name}.{embedding}.index"
+        kept.mkdir(parents=True, exist_ok=True)
+        return kept
+
     @property
     def questions(self) -> Path:
         """Its questions with the right pages."""
         return QUESTIONS / f"{self.name}.jsonl"
 
 
+HANDBOOK = OpenCollection("handbook", "debian-handbook", "usr/share/doc/debian-handbook/html/en-US", ("*.html",))
 MEASURED = (
     OpenCollection(
         "accounts",
@@ -46,10 +55,17 @@ MEASURED = (
         "usr/share/doc/gnucash-docs",
         ("gnucash-guide-en.pdf.gz", "gnucash-help-en.pdf.gz"),
     ),
-    OpenCollection("handbook", "debian-handbook", "usr/share/doc/debian-handbook/html/en-US", ("*.html",)),
+    HANDBOOK,
 )
 """Two manuals of different make: PDF of 583 pages, and HTML of over a hundred sections."""
 
+TRANSLATIONS = {
+    language: OpenCollection(
+        f"handbook-{language}", "debian-handbook", f"usr/share/doc/debian-handbook/html/{folder}", ("*.html",)
+    )
+    for language, folder in (("de", "de-DE"), ("fr", "fr-FR"), ("es", "es-ES"))
+}
+"""The second one in other languages, with the same files."""
 
 _CHAPTERS = (
     "tutorial runtime backup continuous auth client-auth user-manag role manag-ag charset collation multibyte maintenance"
@@ -92,7 +108,7 @@ def fetch(collection: OpenCollection) -> None:
 
 def main() -> int:
     """Fetch what is missing."""
-    for one in (*MEASURED, CHOSEN_ON):
+    for one in (*MEASURED, CHOSEN_ON, *TRANSLATIONS.values()):
         try:
             fetch(one)
         except (subprocess.CalledProcessError, FileNotFoundError) as failure:

@@ -26,9 +26,7 @@ def main() -> None:
     for one in MEASURED:
         if not one.documents.exists():
             continue
-        kept = FETCHED / f"{one.name}.index"
-        kept.mkdir(exist_ok=True)
-        with opened(kept, one.documents) as engine:
+        with opened(one.kept_index(), one.documents) as engine:
             ranker = Ranker(engine)
             answerable = [row for row in rows(one.questions) if row["right"]]
             told: list[str] = []

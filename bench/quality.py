@@ -7,19 +7,21 @@ from typing import Any
 from bench import ranking
 from bench.asking import DEMO
 from bench.collections import opened
-from bench.open_documents import FETCHED, MEASURED
+from bench.open_documents import MEASURED
+from redlantern.models.register import DEFAULT_EMBEDDING
 
 
-def measure(*, unpooled: bool = False) -> dict[str, Any]:
+def measure(*, unpooled: bool = False, embedding: str = DEFAULT_EMBEDDING) -> dict[str, Any]:
     """Rank for all questions; gives the figures of each collection whose documents are there; `unpooled` as in asking.rows."""
-    with tempfile.TemporaryDirectory() as folder, opened(Path(folder), DEMO / "documents") as engine:
+    with (
+        tempfile.TemporaryDirectory() as folder,
+        opened(Path(folder), DEMO / "documents", embedding=embedding) as engine,
+    ):
         rankings = {"demo": ranking.measure(engine, ranking.questions_of(DEMO / "questions.jsonl"))}
     for one in MEASURED:
         if one.documents.exists():
             # Kept from one run to the next, for indexing takes minutes.
-            kept = FETCHED / f"{one.name}.index"
-            kept.mkdir(exist_ok=True)
-            with opened(kept, one.documents) as engine:
+            with opened(one.kept_index(embedding), one.documents, embedding=embedding) as engine:
                 rankings[one.name] = ranking.measure(engine, ranking.questions_of(one.questions, unpooled=unpooled))
     return rankings
 

@@ -8,7 +8,7 @@ from typing import Any
 
 from bench.asking import DEMO
 from bench.collections import opened
-from redlantern.models.embedding import OnnxEmbedder
+from redlantern.models.chosen import chosen_embedder
 from redlantern.progress import Cancel, silent
 
 _N_TEXTS = 48
@@ -53,7 +53,7 @@ def _indexing() -> dict[str, float]:
 
 
 def _embedding_alone() -> dict[str, float]:
-    embedder = OnnxEmbedder()
+    embedder = chosen_embedder()
     text = "The bellows of the organ in the hall were leathered anew. " * 100
     text = text[: next(end for end in range(400, 4000, 20) if embedder.count_tokens([text[:end]])[0] >= _TOKENS_EACH)]
     texts, n_tokens = [text] * _N_TEXTS, _N_TEXTS * embedder.count_tokens([text])[0]

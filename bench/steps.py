@@ -28,15 +28,13 @@ def main() -> int:
     seal.put_on()
     from bench import ranking
     from bench.collections import opened
-    from bench.open_documents import CHOSEN_ON, FETCHED
+    from bench.open_documents import CHOSEN_ON
 
     if not CHOSEN_ON.documents.exists():
         print("Run `python -m bench.open_documents` first.", file=sys.stderr)
         return 1
-    kept = FETCHED / f"{CHOSEN_ON.name}.index"
-    kept.mkdir(exist_ok=True)
     questions = ranking.questions_of(CHOSEN_ON.questions)
-    with opened(kept, CHOSEN_ON.documents) as engine:
+    with opened(CHOSEN_ON.kept_index(), CHOSEN_ON.documents) as engine:
         method = engine.method
         print(f"{'':22}" + "".join(f"{one:>11}" for one in ranking.FIGURES))
         for name, changed in SETTINGS:

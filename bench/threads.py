@@ -16,7 +16,7 @@ from typing import Any
 from bench.asking import rows
 from bench.collections import opened
 from bench.fit_refusal import TUNING
-from bench.open_documents import CHOSEN_ON, FETCHED
+from bench.open_documents import CHOSEN_ON
 from redlantern.answering.asking import FoundStep
 from redlantern.answering.engine import Engine
 from redlantern.answering.question.follow_up import leans_on_earlier, standalone_question
@@ -47,9 +47,7 @@ def measure() -> dict[str, dict[str, Counts]]:
         ("letters and reports", TUNING / "documents", "threads.jsonl", None)
     ]
     if CHOSEN_ON.documents.exists():
-        kept = FETCHED / f"{CHOSEN_ON.name}.index"
-        kept.mkdir(exist_ok=True)
-        places.append(("manual", CHOSEN_ON.documents, "database-threads.jsonl", kept))
+        places.append(("manual", CHOSEN_ON.documents, "database-threads.jsonl", CHOSEN_ON.kept_index()))
     for name, documents, questions, kept_in in places:
         with (
             tempfile.TemporaryDirectory() as folder,

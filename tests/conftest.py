@@ -26,6 +26,7 @@ from redlantern.collection.store import Collection  # noqa: E402
 from redlantern.collection.values import StoredPassage  # noqa: E402
 from redlantern.models.embedding import Embedded, Span, Vectors  # noqa: E402
 from redlantern.models.protocols import GREEDY, LanguageModelError, Pace, Sampling, Written  # noqa: E402
+from redlantern.models.register import DEFAULT_EMBEDDING  # noqa: E402
 from redlantern.progress import Cancel, silent  # noqa: E402
 from redlantern.reading.pool import ReaderPool  # noqa: E402
 from redlantern.splitting.headings import Headings  # noqa: E402
@@ -81,7 +82,7 @@ class SmallEmbedder:
     def embed_question(self, question: str) -> Vectors:
         return self._vector(question)
 
-    def embed_words(self, texts: Sequence[str]) -> list[list[tuple[Span, Vectors]]]:
+    def embed_words(self, texts: Sequence[str], *, asked: bool = False) -> list[list[tuple[Span, Vectors]]]:
         found = []
         for text in texts:
             row, at = [], 0
@@ -295,8 +296,8 @@ def make_engine(tmp_path, readers):
 
 def change_embedder(engine, embedder, fact, *, report, cancel):
     """Embed everything with this model, to be known by `fact`; gives how many documents were embedded anew."""
-    folder = Path(fact) if fact else None
-    return use_embedder(engine, lambda folder=None: embedder, folder, report=report, cancel=cancel).remade
+    model = Path(fact) if fact else DEFAULT_EMBEDDING
+    return use_embedder(engine, lambda _: embedder, model, report=report, cancel=cancel).remade
 
 
 @pytest.fixture

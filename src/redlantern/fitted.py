@@ -42,8 +42,8 @@ SUBJECT_SHARE = 0.65
 """The same for what is only a subject: more lines speak of one than answer a question."""
 
 # Refusal: logistic regression by bench/fit_refusal.py on bench/tuning, in the order of EvidenceFeatures.row().
-REFUSAL_WEIGHTS = (2.52, 3.59, 1.72, 2.07, 1.66)
-REFUSAL_INTERCEPT = -5.84
+REFUSAL_WEIGHTS = (2.12, 3.07, 2.14, 2.31, 2.06)
+REFUSAL_INTERCEPT = -6.14
 ANSWER_THRESHOLD = 0.28
 WEAK_EVIDENCE = 0.45
 """Of the tuning questions that are answered with a lower score, two in five have no answer in the documents."""

@@ -1,5 +1,7 @@
 """A person who looks at the models, tries one, brings another in and goes back."""
 
+from pathlib import Path
+
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QLabel
@@ -7,7 +9,7 @@ from PyQt6.QtWidgets import QFileDialog, QLabel
 from redlantern.application import models as models_work
 from redlantern.models import machine
 from redlantern.models.abilities import Ability
-from redlantern.models.card import ModelCard, Speeds, UnfitModelError, embedding_card
+from redlantern.models.card import ModelCard, Speeds, UnfitModelError
 from redlantern.models.readers import reader_at
 from redlantern.models.register import READERS
 from redlantern.settings import WRITING, Method, declared_settings
@@ -46,11 +48,11 @@ def room(filled, qtbot, language_model, made, monkeypatch):
     monkeypatch.setattr(models_work, "language_card", card)
     monkeypatch.setattr(models_work, "check_writes", writes)
     monkeypatch.setattr(models_work, "tested_ability", lambda *_: Ability(True, True))
+    monkeypatch.setattr(models_work, "embedding_card", fit)
     monkeypatch.setattr(
-        models_work, "embedding_card", lambda folder=None: embedding_card() if folder is None else fit(folder)
-    )
-    monkeypatch.setattr(
-        filled.models_room, "_make_embedder", lambda folder=None: Other() if folder else SmallEmbedder()
+        filled.models_room,
+        "_make_embedder",
+        lambda model=None: Other() if isinstance(model, Path) else SmallEmbedder(),
     )
     monkeypatch.setattr(models_work, "measure_language", lambda path, cancel, report: Speeds(1.5, 150, 30, 0, 2**28))
     monkeypatch.setattr(filled.models_room, "_make", make)
@@ -185,7 +187,7 @@ def test_a_file_is_chosen_in_a_dialog(room, filled, qtbot, made, tmp_path, monke
 
 
 def test_the_embedding_model_is_measured_and_an_empty_prompt_is_told(room, filled, qtbot, monkeypatch):
-    monkeypatch.setattr(models_work, "measure_embedding", lambda folder, cancel, report: Speeds(0.5, 4000, 0, 25))
+    monkeypatch.setattr(models_work, "measure_embedding", lambda model, cancel, report: Speeds(0.5, 4000, 0, 25))
     qtbot.mouseClick(room.embedding.measure_button, Qt.MouseButton.LeftButton)
     settled(filled, qtbot)
     assert room.embedding.measured.text() == "loaded in 0.5 s, reads 4,000 tokens a second, embeds 25 passages a second"
@@ -290,13 +292,16 @@ def test_another_embedding_model_is_offered_with_its_cost_used_and_given_back(ro
     ask(filled, qtbot, "At what relative humidity in the loft shall work cease?")
     assert filled.desk.view.sheet.models["embedding"] == "other"
     filled.go_to(3)
-    qtbot.mouseClick(room.embedding.back_button, Qt.MouseButton.LeftButton)
+    assert not any(button.isChecked() for button in room.embeddings.buttons.values())
+    qtbot.mouseClick(room.embeddings.buttons["both"], Qt.MouseButton.LeftButton)
+    assert not room.embeddings.buttons["both"].isChecked(), "nothing is changed before it was agreed to"
     settled(filled, qtbot)
     qtbot.mouseClick(room.offer.agree_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: not filled.workspace.is_updating, timeout=WAIT_MS)
     settled(filled, qtbot)
     assert filled.workspace.session.engine.embedder.name == "small stand-in"
-    assert not room.embedding.back_button.isVisible()
+    assert room.embeddings.buttons["both"].isChecked()
+    assert filled.workspace.session.engine.collection.facts.get("embedding model") == "both"
 
 
 def test_a_folder_without_a_model_is_refused_and_one_that_is_gone_is_told(room, filled, qtbot, tmp_path, monkeypatch):
@@ -321,7 +326,7 @@ def test_embedding_anew_is_cancelled_and_leaves_everything(room, filled, qtbot, 
                 filled.workspace.updates._task.cancel._event.wait(5)
             return super().embed(texts, spans)
 
-    monkeypatch.setattr(room, "_make_embedder", lambda folder=None: Waits())
+    monkeypatch.setattr(room, "_make_embedder", lambda model=None: Waits())
     room.bring_in_embedding(tmp_path)
     settled(filled, qtbot)
     Waits.waits = True

@@ -3,6 +3,7 @@
 import json
 import os
 import shutil
+from pathlib import Path
 
 import pytest
 
@@ -12,7 +13,7 @@ from redlantern.models.chosen import named_embedder, named_language_model
 from redlantern.models.embedding import TOKENIZER_FILE, WEIGHTS_FILE, OnnxEmbedder
 from redlantern.models.hosted import HostedModel
 from redlantern.models.protocols import LanguageModelError
-from redlantern.models.register import EMBEDDING_TOKENIZER, EMBEDDING_WEIGHTS, LIGHT_READER
+from redlantern.models.register import ENGLISH_EMBEDDING, LIGHT_READER
 from tests.conftest import SmallEmbedder
 
 pytestmark = pytest.mark.real_models
@@ -22,8 +23,8 @@ pytestmark = pytest.mark.real_models
 def own(tmp_path):
     folder = tmp_path / "own model"
     folder.mkdir()
-    shutil.copy(EMBEDDING_WEIGHTS.path(), folder / WEIGHTS_FILE)
-    shutil.copy(EMBEDDING_TOKENIZER.path(), folder / TOKENIZER_FILE)
+    shutil.copy(ENGLISH_EMBEDDING.weights.path(), folder / WEIGHTS_FILE)
+    shutil.copy(ENGLISH_EMBEDDING.tokenizer.path(), folder / TOKENIZER_FILE)
     return folder
 
 
@@ -31,8 +32,8 @@ def bring_in(folder):
     approved.approve(folder, approved.hashes_of(folder / WEIGHTS_FILE, folder / TOKENIZER_FILE))
 
 
-def make(folder=None):
-    return OnnxEmbedder(folder) if folder is not None else SmallEmbedder()
+def make(model=None):
+    return OnnxEmbedder(model) if isinstance(model, Path) else SmallEmbedder()
 
 
 def test_a_model_that_was_never_brought_in_is_not_loaded(own):

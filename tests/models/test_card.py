@@ -15,7 +15,7 @@ from redlantern.models import approved, card
 from redlantern.models.card import UnfitModelError, language_card
 from redlantern.models.describe import described
 from redlantern.models.embedding import OnnxEmbedder, most_tokens_of
-from redlantern.models.register import EMBEDDING_TOKENIZER, EMBEDDING_WEIGHTS, LIGHT_READER
+from redlantern.models.register import ENGLISH_EMBEDDING, LIGHT_READER
 
 
 def text(words):
@@ -123,7 +123,7 @@ def test_a_model_whose_header_is_whole_and_whose_rest_is_not_is_refused(tmp_path
 def test_both_models_are_measured(cancel):
     said = []
     language = card.measure_language(None, cancel, said.append)
-    embedding = card.measure_embedding(None, cancel, said.append)
+    embedding = card.measure_embedding("english", cancel, said.append)
     assert language.load_s > 0
     assert language.read_per_s > 0
     assert language.written_per_s > 0
@@ -136,8 +136,8 @@ def test_both_models_are_measured(cancel):
 def own_folder(tmp_path):
     folder = tmp_path / "own model"
     folder.mkdir()
-    shutil.copy(EMBEDDING_WEIGHTS.path(), folder / "model.onnx")
-    shutil.copy(EMBEDDING_TOKENIZER.path(), folder / "tokenizer.json")
+    shutil.copy(ENGLISH_EMBEDDING.weights.path(), folder / "model.onnx")
+    shutil.copy(ENGLISH_EMBEDDING.tokenizer.path(), folder / "tokenizer.json")
     return folder
 
 

@@ -21,12 +21,13 @@ from redlantern.models.card import (
     language_card,
     measure_embedding,
     measure_language,
+    packaged_embedding_card,
 )
-from redlantern.models.chosen import EMBEDDING_MODEL, LANGUAGE_MODEL
+from redlantern.models.chosen import EMBEDDING_MODEL, LANGUAGE_MODEL, packaged_embedding
 from redlantern.models.embedding import TOKENIZER_FILE, WEIGHTS_FILE, Embedder
 from redlantern.models.hosted import HostedModel
 from redlantern.models.readers import answer_s, default_reader, measured_pace, reader_of
-from redlantern.models.register import CLOSE_READER, LIGHT_READER, READERS
+from redlantern.models.register import CLOSE_READER, EMBEDDINGS, LIGHT_READER, READERS
 from redlantern.progress import Cancel, Report
 from redlantern.settings import Method
 
@@ -59,16 +60,17 @@ class Registered:
     ability: Ability = NONE
     """What the reading test of the language model came to."""
     missing: str = ""
-    has_own_embedding: bool = False
+    packaged_embedding: str = ""
+    """The word of the packaged embedding model that is used; empty where it is one of their own."""
     missing_embedding: str = ""
 
 
 @dataclass(frozen=True)
 class Offer:
-    """An embedding model that can be used, None for the packaged one's folder, and what the change to it takes."""
+    """An embedding model that can be used, a packaged one by its word, and what the change to it takes."""
 
     card: ModelCard
-    folder: Path | None
+    model: Path | str
     n_passages: int
     seconds: float
 
@@ -98,11 +100,14 @@ def registered(engine: Engine) -> Registered:
         reader = default_reader()
     card = language_card(reader.path() if reader is not None else Path(chosen))
     missing = chosen if chosen and not is_there and reader_of(chosen) is None else ""
-    folder = engine.collection.facts.get(EMBEDDING_MODEL)
+    named = engine.collection.facts.get(EMBEDDING_MODEL)
+    folder = named if named not in EMBEDDINGS else ""
     has_own = bool(folder) and Path(folder).is_dir() and approved.is_approved(Path(folder))
+    word = "" if has_own else packaged_embedding(named, engine.collection.embedded_with())
     return Registered(
-        card, embedding_card(Path(folder) if has_own else None), is_there, reader.word if reader is not None else "",
-        reader_choices(), ability_of(card.sha256) or NONE, missing, has_own, folder if folder and not has_own else "",
+        card, embedding_card(Path(folder)) if has_own else packaged_embedding_card(word), is_there,
+        reader.word if reader is not None else "", reader_choices(), ability_of(card.sha256) or NONE, missing, word,
+        folder if folder and not has_own else "",
     )  # fmt: skip
 
 
@@ -155,17 +160,22 @@ def tested_ability(path: Path, sha256: str, cancel: Cancel, on_step: Callable[[s
     return ability
 
 
-def describe_embedding(engine: Engine, make: MakeEmbedder, folder: Path | None, cancel: Cancel) -> Offer:
-    """Try an embedding model in a process of its own, then estimate how long the change to it would take."""
-    files = [folder / name for name in (WEIGHTS_FILE, TOKENIZER_FILE)] if folder is not None else []
-    hashes = approved.hashes_of(*(file for file in files if file.is_file()))
-    card = embedding_card(folder)
+def describe_embedding(engine: Engine, make: MakeEmbedder, model: Path | str, cancel: Cancel) -> Offer:
+    """Try an embedding model in a process of its own, or take a packaged one by its word, then estimate how long the change to
+    it would take.
+    """
+    if isinstance(model, str):
+        return _offer(engine, packaged_embedding_card(model), model, make(model))
+    hashes = approved.hashes_of(*(file for file in (model / WEIGHTS_FILE, model / TOKENIZER_FILE) if file.is_file()))
+    card = embedding_card(model)
     cancel.check()
-    if folder is not None:
-        # From now on collections may name it: what is loaded for them is what was tried just now.
-        approved.approve(folder, hashes)
-    embedder = make(folder) if folder is not None else make()
-    return Offer(card, folder, engine.current_index().n_passages, seconds_to_embed(engine, embedder))
+    # From now on collections may name it: what is loaded for them is what was tried just now.
+    approved.approve(model, hashes)
+    return _offer(engine, card, model, make(model))
+
+
+def _offer(engine: Engine, card: ModelCard, model: Path | str, embedder: Embedder) -> Offer:
+    return Offer(card, model, engine.current_index().n_passages, seconds_to_embed(engine, embedder))
 
 
 def seconds_to_embed(engine: Engine, embedder: Embedder) -> float:
@@ -178,14 +188,14 @@ def seconds_to_embed(engine: Engine, embedder: Embedder) -> float:
     return (time.perf_counter() - began) / max(1, len(sample)) * index.n_passages
 
 
-def use_embedder(engine: Engine, make: MakeEmbedder, folder: Path | None, *, report: Report, cancel: Cancel) -> Summary:
-    """Find with another embedding model, None for the packaged one, once everything is embedded with it.
+def use_embedder(engine: Engine, make: MakeEmbedder, model: Path | str, *, report: Report, cancel: Cancel) -> Summary:
+    """Find with another embedding model, a packaged one by its word, once everything is embedded with it.
 
     Until then questions use the one before; see indexing.reembed.
     """
-    embedder = make(folder) if folder is not None else make()
+    embedder = make(model)
     n_documents = embed_anew(
-        engine.collection, engine.workshop(embedder=embedder), facts={EMBEDDING_MODEL: str(folder or "")},
+        engine.collection, engine.workshop(embedder=embedder), facts={EMBEDDING_MODEL: str(model)},
         exchanged=lambda: engine.exchange(embedder=embedder), report=report, cancel=cancel,
     )  # fmt: skip
     engine.reload_index()
@@ -215,11 +225,11 @@ def use_settings(engine: Engine, method: Method, cancel: Cancel) -> Method:
     return engine.method
 
 
-def measure(path: Path | None, *, is_language: bool, cancel: Cancel, on_step: Callable[[str], None]) -> Speeds:
+def measure(shown: Registered, *, is_language: bool, cancel: Cancel, on_step: Callable[[str], None]) -> Speeds:
     """Measure a model on this machine; what is being done is told on the way."""
     if is_language:
-        return measure_language(path, cancel, on_step)
-    return measure_embedding(path.parent if path is not None else None, cancel, on_step)
+        return measure_language(Path(shown.language.path), cancel, on_step)
+    return measure_embedding(shown.packaged_embedding or Path(shown.embedding.path).parent, cancel, on_step)
 
 
 def try_prompt(engine: Engine, prompt: str, *, cancel: Cancel, on_step: Callable[[TriedWords], None]) -> TriedWords:

@@ -14,16 +14,17 @@ from redlantern.collection.store import Collection
 from redlantern.models.chosen import (
     EMBEDDING_MODEL,
     LANGUAGE_MODEL,
+    chosen_embedder,
     chosen_language_model,
     named_embedder,
     named_language_model,
 )
-from redlantern.models.embedding import Embedder, OnnxEmbedder
+from redlantern.models.embedding import Embedder
 from redlantern.models.protocols import LanguageModel
 from redlantern.safety.keys import Holding, PassphraseNeededError
 
 MakeEmbedder = Callable[..., Embedder]
-"""Makes an embedding model from a folder, or without one the packaged model."""
+"""Makes an embedding model from a folder, or a packaged one by its word; without either, the default."""
 MakeLanguageModel = Callable[..., LanguageModel | None]
 """Makes a language model from a file, or without one the packaged model."""
 AskPassphrase = Callable[[], str | None]
@@ -42,7 +43,7 @@ class NewKey:
 class Models:
     """How to make the models; tests put small ones in their place."""
 
-    embedder: MakeEmbedder = OnnxEmbedder
+    embedder: MakeEmbedder = chosen_embedder
     language: MakeLanguageModel = chosen_language_model
 
 
@@ -131,7 +132,8 @@ def open_session(
     models = models or Models()
     collection, only_reading, _ = open_collection(path, by=by, passphrase=passphrase, new_key=new_key, claim=claim)
     try:
-        embedder, no_embedder = named_embedder(collection.facts.get(EMBEDDING_MODEL), models.embedder)
+        named, identities = collection.facts.get(EMBEDDING_MODEL), collection.embedded_with()
+        embedder, no_embedder = named_embedder(named, models.embedder, identities)
         model, no_model = None, ""
         if writes_prose and language_model is not None:
             model = models.language(language_model)

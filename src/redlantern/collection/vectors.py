@@ -29,6 +29,11 @@ class StoredVectors:
         )
         return {row[0]: (MadeWith(*row[1:4]), row[4]) for row in rows}
 
+    def embedded_with(self) -> list[str]:
+        """The identities of the embedding models that its documents were embedded with, the most frequent first."""
+        counted = "SELECT embedding_model FROM indexes GROUP BY embedding_model ORDER BY count(*) DESC"
+        return [row[0] for row in self.file.rows(counted)]
+
     def set_vectors(self, document_id: int, prepared: Prepared) -> None:
         """Give a document its vectors, which was kept without; a document that is gone meanwhile stays gone."""
         with self.file.writing() as connection:

@@ -35,9 +35,9 @@ def check(path: Path, *, passphrase_source: str | None) -> int:
 
 
 def _dimensions(collection: Collection) -> int:
-    """How many numbers the collection's vectors have; the packaged model's where the file is too damaged to tell."""
+    """How many numbers the collection's vectors have; the default model's where the file is too damaged to tell."""
     try:
-        folder = collection.facts.get(EMBEDDING_MODEL)
+        named, identities = collection.facts.get(EMBEDDING_MODEL), collection.embedded_with()
     except DamagedCollectionError:
-        folder = ""
-    return named_embedder(folder)[0].dimensions
+        named, identities = "", []
+    return named_embedder(named, identities=identities)[0].dimensions

@@ -15,11 +15,11 @@ def open_window(collection: Path | None) -> int:
 
 def show_window(collection: Path | None, *, folder: Path | None = None) -> int:
     """Run the window; with `folder`, bring the collection up to date with it first."""
-    from redlantern.models.embedding import OnnxEmbedder
+    from redlantern.models.chosen import chosen_embedder
     from redlantern.models.preloading import Preloaded
 
     # Loading the model takes as long as loading Qt and drawing the window, and the other core has nothing to do.
-    embedder = Preloaded(OnnxEmbedder)
+    embedder = Preloaded(chosen_embedder)
     from redlantern.desktop.start import run_window
 
     return run_window(collection, embedder=embedder, folder=folder)

@@ -108,12 +108,12 @@ class Updates(QObject):
                 )
             )
 
-    def embed_anew(self, make: MakeEmbedder, folder: Path | None) -> None:
-        """Embed everything with another model, None for the packaged one; nothing changes until all of it is done."""
+    def embed_anew(self, make: MakeEmbedder, model: Path | str) -> None:
+        """Embed everything with another model, a packaged one by its word; nothing changes until all of it is done."""
         if self.can_begin:
             engine = self._engine
             self._begin(
-                lambda task: use_embedder(engine, make, folder, report=task.report, cancel=task.cancel),
+                lambda task: use_embedder(engine, make, model, report=task.report, cancel=task.cancel),
                 stopped="Stopped. Everything is as it was.",
             )
 

@@ -9,12 +9,13 @@ from pathlib import Path
 from typing import Any
 
 from redlantern.errors import RedlanternError
-from redlantern.models.embedding import PACKAGED_NAME, PACKAGED_TOKENS, WEIGHTS_FILE, OnnxEmbedder
+from redlantern.models.chosen import chosen_embedder
+from redlantern.models.embedding import WEIGHTS_FILE
 from redlantern.models.hosted import HostedModel
 from redlantern.models.machine import free_bytes, resident_bytes
 from redlantern.models.protocols import LanguageModelError
 from redlantern.models.readers import default_reader, reader_at
-from redlantern.models.register import EMBEDDING_WEIGHTS, sha256_of
+from redlantern.models.register import DEFAULT_EMBEDDING, EMBEDDINGS, sha256_of
 from redlantern.progress import Cancel
 from redlantern.safety.children import start_child
 
@@ -106,8 +107,26 @@ def language_card(path: Path | None = None) -> ModelCard:
     )  # fmt: skip
 
 
-def embedding_card(folder: Path | None = None) -> ModelCard:
-    """Describe the embedding model in a folder, which is tried in a process of its own; without one, the packaged one.
+def packaged_embedding_card(word: str = DEFAULT_EMBEDDING) -> ModelCard:
+    """Describe the packaged embedding model that people choose by this word.
+
+    Raises
+    ------
+    ModelMissingError
+        If a file of it is not there.
+    """
+    parts = EMBEDDINGS[word]
+    places = [part.weights.path() for part in parts]
+    return ModelCard(
+        " and ".join(part.name for part in parts), str(places[0]), sum(place.stat().st_size for place in places),
+        ", ".join(part.weights.sha256 for part in parts), sum(part.n_parameters for part in parts),
+        ", ".join(dict.fromkeys(part.quantisation for part in parts)), min(part.most_tokens for part in parts),
+        parts[-1].languages, ", ".join(dict.fromkeys(part.licence for part in parts)), 0, 384 * len(parts),
+    )  # fmt: skip
+
+
+def embedding_card(folder: Path) -> ModelCard:
+    """Describe the embedding model in a folder, which is tried in a process of its own.
 
     Raises
     ------
@@ -115,12 +134,6 @@ def embedding_card(folder: Path | None = None) -> ModelCard:
         If a file is missing or cannot be loaded, it takes or gives something else than is known here, or does not tell
         related sentences from others.
     """
-    if folder is None:
-        place = EMBEDDING_WEIGHTS.path()
-        return ModelCard(
-            PACKAGED_NAME, str(place), place.stat().st_size, EMBEDDING_WEIGHTS.sha256, 22_713_216, "int8",
-            PACKAGED_TOKENS, ("en",), "apache-2.0", 0, 384,
-        )  # fmt: skip
     weights = folder / WEIGHTS_FILE
     size = weights.stat().st_size if weights.is_file() else 0
     if size + _SPARE_BYTES > free_bytes():
@@ -193,11 +206,11 @@ def measure_language(path: Path | None, cancel: Cancel, report: Callable[[str], 
         model.close()
 
 
-def measure_embedding(folder: Path | None, cancel: Cancel, report: Callable[[str], None]) -> Speeds:
-    """Load an embedding model again, without a folder the packaged one, and embed a few passages."""
+def measure_embedding(model: Path | str, cancel: Cancel, report: Callable[[str], None]) -> Speeds:
+    """Load an embedding model again, of a folder or a packaged one by its word, and embed a few passages."""
     report("loading ...")
     began = time.perf_counter()
-    embedder = OnnxEmbedder(folder)
+    embedder = chosen_embedder(model)
     embedder.embed_question("humidity")
     loaded = time.perf_counter()
     cancel.check()

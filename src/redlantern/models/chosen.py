@@ -1,18 +1,20 @@
 """Which models to use: the ones asked for, the owner's own server if one was chosen, or the packaged ones."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from pathlib import Path
 
 from redlantern.models.approved import ModelNotApprovedError, approved_hashes
 from redlantern.models.embedding import Embedder, OnnxEmbedder
 from redlantern.models.hosted import HostedModel
+from redlantern.models.joined import JoinedEmbedder
 from redlantern.models.protocols import LanguageModel
 from redlantern.models.readers import reader_of
+from redlantern.models.register import DEFAULT_EMBEDDING, EMBEDDINGS
 from redlantern.models.served import ServedModel
 from redlantern.safety import loopback
 
 EMBEDDING_MODEL = "embedding model"
-"""The fact that names the folder of a collection's own embedding model; empty for the packaged one."""
+"""The fact that names the folder of a collection's own embedding model, or the word of a packaged one; empty where nobody chose."""
 LANGUAGE_MODEL = "language model"
 """The fact that names the file of a collection's own language model, or the word of a packaged reader; empty where nobody chose."""
 
@@ -54,15 +56,49 @@ def named_language_model(
     return model, ""
 
 
-def named_embedder(named: str, make: Callable[..., Embedder] = OnnxEmbedder) -> tuple[Embedder, str]:
-    """The embedding model that a collection names, if it is what was brought in here; else the packaged one.
+def chosen_embedder(model: Path | str | None = None) -> Embedder:
+    """Load the embedding model in a folder, or a packaged one by its word; without either, the default.
 
-    Gives the model, and in words why it is not the one that is named.
+    Raises
+    ------
+    ModelNotApprovedError
+        If the model in the folder is not what was brought in here.
+    ModelMissingError
+        If a packaged file is missing, or is not what was released.
     """
-    folder = Path(named or "/")
-    if not named or not folder.is_dir():
-        return make(), ""
-    try:
-        return make(folder), ""
-    except ModelNotApprovedError as failure:
-        return make(), str(failure)
+    if isinstance(model, Path):
+        return OnnxEmbedder(model)
+    first, *others = EMBEDDINGS[model or DEFAULT_EMBEDDING]
+    embedder: Embedder = OnnxEmbedder(first)
+    for other in others:
+        embedder = JoinedEmbedder(embedder, OnnxEmbedder(other))
+    return embedder
+
+
+def packaged_embedding(named: str, identities: Iterable[str] = ()) -> str:
+    """The word of the packaged embedding model of a collection that names this word, or none.
+
+    One that names none was made with whatever was the default then, and is used with that: `identities` are of the models
+    that its documents were embedded with.
+    """
+    if named in EMBEDDINGS:
+        return named
+    made = {" + ".join(part.identity for part in parts): word for word, parts in EMBEDDINGS.items()}
+    return next((made[identity] for identity in identities if identity in made), DEFAULT_EMBEDDING)
+
+
+def named_embedder(
+    named: str, make: Callable[..., Embedder] = chosen_embedder, identities: Iterable[str] = ()
+) -> tuple[Embedder, str]:
+    """The embedding model that a collection names, if it is what was brought in here; else a packaged one.
+
+    Gives the model, and in words why it is not the one that is named. `identities` as in `packaged_embedding`.
+    """
+    refused = ""
+    if named and named not in EMBEDDINGS and Path(named).is_dir():
+        try:
+            return make(Path(named)), ""
+        except ModelNotApprovedError as failure:
+            refused = str(failure)
+    word = packaged_embedding(named, identities)
+    return (make() if word == DEFAULT_EMBEDDING else make(word)), refused

@@ -2,6 +2,7 @@
 
 import hashlib
 import os
+import re
 from collections import deque
 from collections.abc import Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
@@ -13,15 +14,20 @@ import numpy as np
 import numpy.typing as npt
 
 from redlantern.models import approved
-from redlantern.models.register import EMBEDDING_TOKENIZER, EMBEDDING_WEIGHTS
+from redlantern.models.register import ENGLISH_EMBEDDING, PackagedEmbedding, identity_of
 
 Vectors = npt.NDArray[np.float32]
 Span = tuple[int, int]
 PackedLines = npt.NDArray[np.uint8]
+Offsets = npt.NDArray[np.int64]
 
 
 WEIGHTS_FILE, TOKENIZER_FILE = "model.onnx", "tokenizer.json"
+BEFORE_QUESTION, BEFORE_TEXT = "before a question", "before a text"
+"""Entries of a weights file's metadata: words that the model was trained to see in front of each."""
 _HALF_CLIP = 0.67
+_WORDS = re.compile(r"\w+|[^\w\s]")
+"""A run of letters and digits, or a sign by itself; tokenizers have their own ideas of what a word is."""
 
 
 @dataclass(frozen=True)
@@ -37,7 +43,7 @@ class Embedder(Protocol):
 
     name: str
     identity: str
-    """The name, a blank and the beginning of the weights' SHA-256: vectors of two identities are never compared."""
+    """See register.identity_of: vectors of two identities are never compared."""
     dimensions: int
     most_tokens: int
 
@@ -50,29 +56,28 @@ class Embedder(Protocol):
     def embed_question(self, question: str) -> Vectors:
         """Embed one short text: shape (dim,), length 1."""
 
-    def embed_words(self, texts: Sequence[str]) -> list[list[tuple[Span, Vectors]]]:
-        """Give each word of some short texts a vector in its context."""
+    def embed_words(self, texts: Sequence[str], *, asked: bool = False) -> list[list[tuple[Span, Vectors]]]:
+        """Give each word of some short texts a vector in its context; `asked` where they are questions."""
 
     def splits_word(self, word: str) -> bool:
-        """Whether the tokenizer knows the word only in pieces."""
+        """Whether the word is none of those that are frequent in English."""
 
 
-PACKAGED_NAME, PACKAGED_TOKENS = "all-MiniLM-L6-v2 int8", 256
 _MOST_TOKENS = 512
 """Of a model that was made for longer texts: no passage is longer."""
 
 
-def _read_model(folder: Path | None, *, is_trial: bool) -> tuple[bytes, bytes]:
+def _read_model(model: Path | PackagedEmbedding, *, is_trial: bool) -> tuple[bytes, bytes]:
     """The bytes of the weights and the tokenizer: what is checked is what is loaded, and no other file beside them is."""
-    if folder is None:
-        return EMBEDDING_WEIGHTS.checked_bytes(), EMBEDDING_TOKENIZER.checked_bytes()
-    weights, tokenizer = (folder / WEIGHTS_FILE).read_bytes(), (folder / TOKENIZER_FILE).read_bytes()
+    if isinstance(model, PackagedEmbedding):
+        return model.weights.checked_bytes(), model.tokenizer.checked_bytes()
+    weights, tokenizer = (model / WEIGHTS_FILE).read_bytes(), (model / TOKENIZER_FILE).read_bytes()
     if not is_trial:
         hashes = {
             WEIGHTS_FILE: hashlib.sha256(weights).hexdigest(),
             TOKENIZER_FILE: hashlib.sha256(tokenizer).hexdigest(),
         }
-        approved.check(folder, hashes)
+        approved.check(model, hashes)
     return weights, tokenizer
 
 
@@ -84,8 +89,8 @@ class OnnxEmbedder:
 
     _AHEAD = 4
 
-    def __init__(self, folder: Path | None = None, *, is_trial: bool = False) -> None:
-        """Load the model in a folder with `model.onnx` and `tokenizer.json`; without one, the packaged one, in about 0.4 s.
+    def __init__(self, model: Path | PackagedEmbedding = ENGLISH_EMBEDDING, *, is_trial: bool = False) -> None:
+        """Load a packaged model, or the one in a folder with `model.onnx` and `tokenizer.json`, in about half a second.
 
         `is_trial` is for the process that tries a model before it is brought in, and for nothing else.
 
@@ -99,13 +104,17 @@ class OnnxEmbedder:
         import onnxruntime
         from tokenizers import Tokenizer
 
-        weights, tokenizer = _read_model(folder, is_trial=is_trial)
-        self.name = folder.name if folder else PACKAGED_NAME
+        weights, tokenizer = _read_model(model, is_trial=is_trial)
+        self.name = model.name
         self._tokenizer = Tokenizer.from_buffer(tokenizer)
-        self.most_tokens = most_tokens_of(self._tokenizer.truncation) if folder else PACKAGED_TOKENS
+        # Its list of pieces is one of English words; those of other models hold few of them whole.
+        self._vocabulary = Tokenizer.from_buffer(ENGLISH_EMBEDDING.tokenizer.checked_bytes())
+        self._vocabulary.no_padding()
+        is_packaged = isinstance(model, PackagedEmbedding)
+        self.most_tokens = _MOST_TOKENS if is_packaged else most_tokens_of(self._tokenizer.truncation)
         self._tokenizer.no_truncation()
         self._tokenizer.no_padding()
-        self.identity = f"{self.name} {hashlib.sha256(weights).hexdigest()[:16]}"
+        self.identity = identity_of(self.name, hashlib.sha256(weights).hexdigest())
         options = onnxruntime.SessionOptions()
         # One text on each core is a quarter faster than one text on all cores, and faster still than padded batches;
         # and a text's vector then depends on no other text (the scale of its small integers is found anew in each run).
@@ -114,6 +123,8 @@ class OnnxEmbedder:
         self._threads = ThreadPoolExecutor(os.cpu_count() or 1, "embedding")
         self._session: Any = onnxruntime.InferenceSession(weights, options, providers=["CPUExecutionProvider"])
         self._inputs = [entry.name for entry in self._session.get_inputs()]
+        noted = self._session.get_modelmeta().custom_metadata_map
+        self._before_question, self._before_text = noted.get(BEFORE_QUESTION, ""), noted.get(BEFORE_TEXT, "")
         self.dimensions = int(self._run([0]).shape[1])
 
     def count_tokens(self, texts: Sequence[str]) -> list[int]:
@@ -121,8 +132,8 @@ class OnnxEmbedder:
         return [len(encoding.ids) for encoding in self._tokenizer.encode_batch(list(texts), add_special_tokens=False)]
 
     def splits_word(self, word: str) -> bool:
-        """Whether the tokenizer knows the word only in pieces."""
-        return len(self._tokenizer.encode(word, add_special_tokens=False).ids) > 1
+        """Whether the word is none of thirty thousand that are frequent in English."""
+        return len(self._vocabulary.encode(word, add_special_tokens=False).ids) > 1
 
     def embed(self, texts: Sequence[str], spans: Sequence[Sequence[Span]]) -> Iterator[tuple[int, Embedded]]:
         """Embed texts, one on each core.
@@ -140,32 +151,39 @@ class OnnxEmbedder:
         (index, Embedded)
             Longest texts first. A span without tokens gets the text's vector.
         """
-        encoded = self._tokenizer.encode_batch(list(texts))
-        # The longest first, so that the cores end together.
-        order = sorted(range(len(texts)), key=lambda index: -len(encoded[index].ids))
-        for index, outputs in self._run_all(encoded, order):
-            yield index, _pool(outputs, np.array(encoded[index].offsets[: self.most_tokens]), spans[index])
+        for index, offsets, outputs in self._outputs(texts, self._before_text):
+            yield index, _pool(outputs, offsets, spans[index])
 
     def embed_question(self, question: str) -> Vectors:
         """Embed one short text: shape (dim,), length 1."""
-        [(_, embedded)] = self.embed([question], [[]])
-        return embedded.text
+        [(_, _, outputs)] = self._outputs([question], self._before_question)
+        return _unit(outputs.mean(axis=0))
 
-    def embed_words(self, texts: Sequence[str]) -> list[list[tuple[Span, Vectors]]]:
-        """Give each word of some short texts a vector in its context.
+    def embed_words(self, texts: Sequence[str], *, asked: bool = False) -> list[list[tuple[Span, Vectors]]]:
+        """Give each word of some short texts a vector in its context; `asked` where they are questions.
 
         Returns
         -------
         list, for each text, of ((start, end), float32 array of shape (dim,))
-            A word is what the tokenizer takes for one before it cuts it into
-            pieces; its vector is the mean over its pieces, of length 1.
+            A word is a run of letters and digits, or a sign by itself; its vector
+            is the mean over the tokens in it, of length 1.
         """
-        encoded = self._tokenizer.encode_batch(list(texts))
-        order = sorted(range(len(texts)), key=lambda index: -len(encoded[index].ids))
         found: list[list[tuple[Span, Vectors]]] = [[] for _ in texts]
-        for index, outputs in self._run_all(encoded, order):
-            found[index] = _word_vectors(encoded[index], outputs)
+        for index, offsets, outputs in self._outputs(texts, self._before_question if asked else self._before_text):
+            found[index] = _word_vectors(texts[index], offsets, outputs)
         return found
+
+    def _outputs(self, texts: Sequence[str], before: str) -> Iterator[tuple[int, Offsets, Vectors]]:
+        """Give the token outputs of each text, the longest first, so that the cores end together.
+
+        With each the code points of the text that its tokens stand for, shape (n_tokens, 2): none, (0, 0), for those of
+        what is put before it and for special ones.
+        """
+        encoded = self._tokenizer.encode_batch([before + text for text in texts])
+        order = sorted(range(len(texts)), key=lambda index: -len(encoded[index].ids))
+        for index, outputs in self._run_all(encoded, order):
+            offsets = np.array(encoded[index].offsets[: self.most_tokens]) - len(before)
+            yield index, np.maximum(offsets, 0), outputs
 
     def _run_all(self, encoded: Sequence[Any], order: Sequence[int]) -> Iterator[tuple[int, Vectors]]:
         """Give the token outputs of each text, in order: (index, float32 array of shape (n_tokens, dim))."""
@@ -192,14 +210,14 @@ class OnnxEmbedder:
 
 def most_tokens_of(truncation: dict[str, Any] | None) -> int:
     """How many tokens a model takes at once, by its tokenizer's own limit; the packaged one's where it states none."""
-    stated = int((truncation or {}).get("max_length", PACKAGED_TOKENS))
+    stated = int((truncation or {}).get("max_length", ENGLISH_EMBEDDING.most_tokens))
     return min(stated, _MOST_TOKENS)
 
 
-def _pool(outputs: Vectors, offsets: npt.NDArray[np.int64], spans: Sequence[Span]) -> Embedded:
+def _pool(outputs: Vectors, offsets: Offsets, spans: Sequence[Span]) -> Embedded:
     text = _unit(outputs.mean(axis=0))
     lines = np.empty((len(spans), outputs.shape[1]), np.float32)
-    # Special tokens have the empty offsets (0, 0) and belong to no line.
+    # Those without a place in the text belong to no line.
     is_real = offsets[:, 1] > offsets[:, 0]
     for row, (start, end) in enumerate(spans):
         inside = is_real & (offsets[:, 0] < end) & (offsets[:, 1] > start)
@@ -207,20 +225,15 @@ def _pool(outputs: Vectors, offsets: npt.NDArray[np.int64], spans: Sequence[Span
     return Embedded(text, lines)
 
 
-def _word_vectors(encoded: Any, outputs: Vectors) -> list[tuple[Span, Vectors]]:
-    words = encoded.word_ids[: len(outputs)]
-    # Pieces of a word stand together; special tokens belong to no word.
-    starts = [row for row, word in enumerate(words) if word is not None and (row == 0 or words[row - 1] != word)]
-    if not starts:
-        return []
-    last = max(row for row, word in enumerate(words) if word is not None)
-    sums = np.add.reduceat(outputs[: last + 1], starts, axis=0)
+def _word_vectors(text: str, offsets: Offsets, outputs: Vectors) -> list[tuple[Span, Vectors]]:
+    spans = np.array([match.span() for match in _WORDS.finditer(text)], np.int64).reshape(-1, 2)
+    is_real = offsets[:, 1] > offsets[:, 0]
+    # A few hundred tokens at most, so that all may be compared with all words.
+    inside = (offsets[:, 0] < spans[:, 1:]) & (offsets[:, 1] > spans[:, :1]) & is_real
+    whole = np.flatnonzero(inside.any(axis=1))
+    sums = inside[whole].astype(np.float32) @ outputs
     vectors = (sums / np.maximum(np.linalg.norm(sums, axis=1, keepdims=True), 1e-12)).astype(np.float32)
-    ends = [*(row - 1 for row in starts[1:]), last]
-    return [
-        ((encoded.offsets[first][0], encoded.offsets[end][1]), vector)
-        for first, end, vector in zip(starts, ends, vectors, strict=True)
-    ]
+    return [((int(start), int(end)), vector) for (start, end), vector in zip(spans[whole], vectors, strict=True)]
 
 
 def _unit(vector: Vectors) -> Vectors:

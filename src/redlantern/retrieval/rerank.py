@@ -98,7 +98,7 @@ def question_words(question: ParsedQuestion, embedder: Embedder, idf: Callable[[
     own say what for. Chosen on the follow-ups of bench/tuning.
     """
     text, content = question.text, set(question.content_words)
-    [words] = embedder.embed_words([text])
+    [words] = embedder.embed_words([text], asked=True)
     chosen = [word for word in words if text[slice(*word[0])].casefold() in content] or words
     idfs = np.array(
         [

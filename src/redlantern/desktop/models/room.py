@@ -22,7 +22,7 @@ from redlantern.desktop.bridge import Task
 from redlantern.desktop.models.embedding_offer import EmbeddingOffer
 from redlantern.desktop.models.model_part import ModelPart
 from redlantern.desktop.models.monitor import Monitor
-from redlantern.desktop.models.reader_choice import ReaderPicker
+from redlantern.desktop.models.picker import EMBEDDING_CHOICES, ModelPicker, described_readers
 from redlantern.desktop.models.writing_settings import WritingSettings
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.room import Room
@@ -57,9 +57,11 @@ class ModelsRoom(Room):
             "Choose a folder with model.onnx and tokenizer.json; it is checked, and you are told what the change takes"
         )
         self.embedding.bring_button.setAccessibleName("Bring in an embedding model")
-        self.embedding.back_button.setAccessibleName("Back to the packaged embedding model")
-        self.readers = ReaderPicker()
+        self.embedding.back_button.hide()
+        self.readers = ModelPicker("WHICH ONE ANSWERS")
         self.language.add_choice(self.readers)
+        self.embeddings = ModelPicker("WHICH ONE FINDS")
+        self.embedding.add_choice(self.embeddings)
         self.offer = EmbeddingOffer()
         self.stop_button = QPushButton("Stop")
         self.stop_button.setObjectName("quiet")
@@ -95,15 +97,16 @@ class ModelsRoom(Room):
             lambda card: self._use(Path(card.path)),
         )
 
-    def bring_in_embedding(self, folder: Path | None) -> None:
-        """Check an embedding model, None for the packaged one, and say what a change to it takes."""
+    def bring_in_embedding(self, model: Path | str) -> None:
+        """Check an embedding model, a packaged one by its word, and say what a change to it takes."""
+        # The one before is used until the change was agreed to and made.
+        self.embeddings.show_chosen(self.embeddings.chosen)
         session = self.workspace.session
-        if session is not None:
-            name = folder.name if folder is not None else "the packaged model"
+        if session is not None and model != self.embeddings.chosen:
             engine, make = session.engine, self._make_embedder
             self._start(
-                f"Checking {name} ...",
-                lambda task: work.describe_embedding(engine, make, folder, task.cancel),
+                "Looking what the change takes ...",
+                lambda task: work.describe_embedding(engine, make, model, task.cancel),
                 self._on_offer,
             )
 
@@ -114,7 +117,7 @@ class ModelsRoom(Room):
     def _embed_anew(self, offer: Offer) -> None:
         """Begin to embed everything with the offered model, as an update: it is shown and cancelled at the bottom line."""
         if self.workspace.session is not None:
-            self.workspace.updates.embed_anew(self._make_embedder, offer.folder)
+            self.workspace.updates.embed_anew(self._make_embedder, offer.model)
 
     def _on_update_ended(self) -> None:
         self._of = None
@@ -141,11 +144,10 @@ class ModelsRoom(Room):
 
     def _measure(self, part: ModelPart, *, is_language: bool) -> None:
         shown = self.shown
-        is_packaged = not is_language and shown is not None and not shown.has_own_embedding
-        path = Path(part.card.path) if part.card is not None and not is_packaged else None
+        assert shown is not None, "the button is off until the models were looked at"
         self._start(
             "Measuring ...",
-            lambda task: work.measure(path, is_language=is_language, cancel=task.cancel, on_step=task.stepped.emit),
+            lambda task: work.measure(shown, is_language=is_language, cancel=task.cancel, on_step=task.stepped.emit),
             part.show_speeds,
         )
 
@@ -224,8 +226,9 @@ class ModelsRoom(Room):
     def _on_registered(self, found: Registered) -> None:
         self.shown = found
         self.language.show_card(found.language, _reading_words(found.ability))
-        self.readers.show_choices(found.readers, found.reader)
+        self.readers.show_choices(described_readers(found.readers), found.reader)
         self.embedding.show_card(found.embedding)
+        self.embeddings.show_choices(EMBEDDING_CHOICES, found.packaged_embedding)
         if self.workspace.session is not None:
             self.settings.show_method(self.workspace.session.engine.method, may_change=self._may_change)
         if found.missing:
@@ -247,13 +250,12 @@ class ModelsRoom(Room):
             button.setEnabled(is_open and is_free and self.shown is not None)
         may_change = may_change and is_free and self.shown is not None
         self.language.bring_button.setEnabled(may_change)
-        self.readers.allow(may_change, self.shown.readers if self.shown is not None else ())
+        self.readers.allow(may_change)
         self.language.back_button.setVisible(self.shown is not None and self.shown.is_own)
         self.language.back_button.setEnabled(may_change)
         may_exchange = may_change and not self.workspace.is_updating
         self.embedding.bring_button.setEnabled(may_exchange)
-        self.embedding.back_button.setVisible(self.shown is not None and self.shown.has_own_embedding)
-        self.embedding.back_button.setEnabled(may_exchange)
+        self.embeddings.allow(may_exchange)
         self.offer.agree_button.setEnabled(may_exchange)
         self.stop_button.setVisible(not is_free)
         self.notice.setVisible(bool(self.notice.text()))
@@ -270,7 +272,7 @@ class ModelsRoom(Room):
 
     def _connect(self) -> None:
         self.embedding.bring_button.clicked.connect(self._choose_folder)
-        self.embedding.back_button.clicked.connect(lambda: self.bring_in_embedding(None))
+        self.embeddings.wanted.connect(self.bring_in_embedding)
         self.offer.agreed.connect(self._embed_anew)
         self.workspace.updates.began.connect(self._settle)
         self.workspace.updates.ended.connect(self._on_update_ended)
