@@ -24,6 +24,8 @@ EXPLAINED = "How wet may the loft get before the gluing stops?"
 DIFFERING = "By how many working days shall the completion date be moved?"
 SUMMARISED = "What is the condition survey about?"
 REFUSED = "What is the telephone number of the surveyor?"
+PARTLY = "At what humidity must the leather work stop, and what is the telephone number of the surveyor?"
+IN_GERMAN = "Bei welcher Luftfeuchte muss die Arbeit am Leder ruhen?"
 
 
 def main() -> None:
@@ -48,13 +50,12 @@ def main() -> None:
         # A copy, for some of the documents are changed later on.
         shutil.copytree(DOCUMENTS, Path(folder) / "documents")
         window.workspace.updates.add(Path(folder) / "documents")
-        portrait.wait_until(lambda: len(window.workspace.documents_in_scope.readable) > 7)
-        portrait.save(window, PICTURES / "desk-indexing.png")
         portrait.wait_until(lambda: not window.workspace.is_updating and not window.workspace.is_busy)
         for question, name in (
             (ANSWERED, "desk-answer"),
             (DIFFERING, "desk-differing"),
             (REFUSED, "desk-refusal"),
+            (PARTLY, "desk-partial"),
         ):
             window.bar.question.setText(question)
             window.ask()
@@ -152,12 +153,12 @@ def _support(window: "Window") -> None:
 
 
 def _evidence(window: "Window") -> None:
-    """Why a passage is there and a page is not, words in quotation marks, the scope, and the steps of finding."""
+    """Why a passage is there, for a question in another language; words in quotation marks, the scope, the steps of finding."""
     from redlantern.desktop import portrait
 
     view = window.desk.view
     window.desk.shelf.best_first.setChecked(True)
-    window.bar.question.setText(EXPLAINED)
+    window.bar.question.setText(IN_GERMAN)
     window.ask()
     portrait.wait_until(lambda: portrait.is_settled(window))
     view.choose(next(at for at, row in enumerate(view.rows) if row.place.startswith("passage 2 ")))

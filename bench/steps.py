@@ -15,8 +15,8 @@ from redlantern.safety import seal
 SETTINGS: tuple[tuple[str, dict[str, float]], ...] = (
     ("as it is", {}),
     ("words count nothing", {"word_weight": 0.0}),
-    ("words count a third", {"word_weight": 0.25}),
-    ("words count double", {"word_weight": 1.5}),
+    ("words count half", {"word_weight": 0.2}),
+    ("words count double", {"word_weight": 0.8}),
     ("not reranked", {"reranked": 0}),
     ("8 reranked", {"reranked": 8}),
     ("12 reranked", {"reranked": 12}),

@@ -13,7 +13,7 @@ WORD_UNIT = 2
 INNERMOST_HEADING, OTHER_HEADINGS, ABBREVIATION = 4, 1, 1
 
 # Hybrid: what the share of the question's words counts beside two cosines; chosen on *database* and bench/tuning (docs/retrieval.md).
-WORD_WEIGHT = 0.75
+WORD_WEIGHT = 0.4
 KEPT_FOR_WORDS = 4
 """So many of the best by words are looked at more closely whatever their meaning: a number stands in one row of a long table."""
 COMPARED_BY_LINES = 30
@@ -50,8 +50,8 @@ WEAK_EVIDENCE = 0.45
 
 # Reading: logistic regression by bench/fit_reading.py on the first 117 questions of bench/tuning in its mixed order: the log-odds of
 # the evidence score, and those of the reading. The intercept is moved so that ANSWER_THRESHOLD decides here, too: a fitted
-# chance of .25, with which 22 of 34 near the subject, 7 of 7 off it and 6 of 76 answered ones were refused.
-READING_WEIGHTS = (0.45, 1.58)
-READING_INTERCEPT = -1.19
+# chance of .25, with which 24 of 35 near the subject, 7 of 7 off it and 3 of 75 answered ones were refused.
+READING_WEIGHTS = (0.38, 1.63)
+READING_INTERCEPT = -1.54
 HOPELESS = 0.03
 """With a lower evidence score a question is refused unread."""

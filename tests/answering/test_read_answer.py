@@ -60,6 +60,21 @@ def test_the_material_stands_first_and_the_question_last(engine, reading):
     assert user.rstrip().endswith("names exactly.")
 
 
+def test_the_answer_is_wanted_in_the_language_of_the_document_that_it_is_checked_against(engine, reading, folder):
+    ask(engine)
+    assert " in English" not in reading.prompts[-1]
+    ask(engine, "Bei welcher Luftfeuchte (humidity) im Loft ruht die Arbeit?")
+    assert "Answer in one short, whole sentence in English that copies" in reading.prompts[-1]
+    (folder / "vertrag.txt").write_text(
+        "Die Zahlung ist innerhalb von 30 Tagen nach Erhalt der Rechnung fällig.\n\n"
+        "Der Auftraggeber kann den Vertrag mit einer Frist von drei Monaten kündigen.\n",
+        encoding="utf-8",
+    )
+    engine.update([folder], report=silent, cancel=Cancel())
+    ask(engine, "Innerhalb von wie vielen Tagen ist die Zahlung nach Erhalt der Rechnung fällig?")
+    assert "whole sentence in German that copies" in reading.prompts[-1]
+
+
 def test_what_the_model_does_not_find_answered_is_refused_with_the_nearest_lines(engine, reading):
     reading.says_yes = {HUMIDITY: 0.001}
     steps = ask(engine)

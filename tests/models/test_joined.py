@@ -57,9 +57,7 @@ def test_the_packaged_ones_are_known_by_what_they_gave(tmp_path):
     embedder = chosen_embedder()
     assert packaged_embedding("", [embedder.identity]) == DEFAULT_EMBEDDING == "both"
     assert embedder.dimensions == 768
-    damp, wet, cat = map(
-        embedder.embed_question, ("the loft was damp", "it was wet in the attic", "a cat sleeps")
-    )
+    damp, wet, cat = map(embedder.embed_question, ("the loft was damp", "it was wet in the attic", "a cat sleeps"))
     assert damp @ wet > damp @ cat + 0.1
 
 
@@ -73,6 +71,7 @@ def test_a_collection_that_names_none_keeps_what_its_documents_were_embedded_wit
     for named, identities, expected in (
         ("", [], None),
         ("", ["of somebody else's 12", ENGLISH_EMBEDDING.identity], "english"),
+        ("", [ENGLISH_EMBEDDING.name], "english"),
         ("languages", [ENGLISH_EMBEDDING.identity], "languages"),
         ("both", [ENGLISH_EMBEDDING.identity], None),
         ("/gone", [ENGLISH_EMBEDDING.identity], "english"),

@@ -300,6 +300,7 @@ class Asking:
             candidates,
             lambda candidate: self._cite(candidate.passage, candidate.span),
             lambda candidate: documents[candidate.passage.document_id].title,
+            language=lambda candidate: documents[candidate.passage.document_id].language,
         )
 
 

@@ -84,6 +84,8 @@ def packaged_embedding(named: str, identities: Iterable[str] = ()) -> str:
     if named in EMBEDDINGS:
         return named
     made = {" + ".join(part.identity for part in parts): word for word, parts in EMBEDDINGS.items()}
+    # In older files the name alone.
+    made |= {parts[0].name: word for word, parts in EMBEDDINGS.items() if len(parts) == 1}
     return next((made[identity] for identity in identities if identity in made), DEFAULT_EMBEDDING)
 
 

@@ -7,6 +7,7 @@ from collections import deque
 from collections.abc import Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 from typing import Any, Protocol
 
@@ -120,7 +121,6 @@ class OnnxEmbedder:
         # and a text's vector then depends on no other text (the scale of its small integers is found anew in each run).
         options.intra_op_num_threads = 1
         options.log_severity_level = 3
-        self._threads = ThreadPoolExecutor(os.cpu_count() or 1, "embedding")
         self._session: Any = onnxruntime.InferenceSession(weights, options, providers=["CPUExecutionProvider"])
         self._inputs = [entry.name for entry in self._session.get_inputs()]
         noted = self._session.get_modelmeta().custom_metadata_map
@@ -190,7 +190,7 @@ class OnnxEmbedder:
         ahead: deque[tuple[int, Future[Vectors]]] = deque()
         try:
             for index in order:
-                ahead.append((index, self._threads.submit(self._run, encoded[index].ids[: self.most_tokens])))
+                ahead.append((index, _threads().submit(self._run, encoded[index].ids[: self.most_tokens])))
                 if len(ahead) >= self._AHEAD:
                     done, outputs = ahead.popleft()
                     yield done, outputs.result()
@@ -206,6 +206,12 @@ class OnnxEmbedder:
         feed = {"input_ids": row, "attention_mask": np.ones_like(row), "token_type_ids": np.zeros_like(row)}
         hidden: Vectors = self._session.run(None, {name: feed[name] for name in self._inputs})[0][0]
         return hidden
+
+
+@cache
+def _threads() -> ThreadPoolExecutor:
+    """One for each core, for all models together."""
+    return ThreadPoolExecutor(os.cpu_count() or 1, "embedding")
 
 
 def most_tokens_of(truncation: dict[str, Any] | None) -> int:

@@ -1,7 +1,7 @@
 """Mends a question's misspelt words against the words of the collection.
 
-Only a word that the collection lacks and that the embedding model's tokenizer
-knows only in pieces is taken for misspelt, and never mended to its opposite.
+Only a word that the collection lacks and that is none of the most frequent of
+English is taken for misspelt, and never mended to its opposite.
 """
 
 from collections import Counter
@@ -34,7 +34,7 @@ class KnownWords(Protocol):
 _NEGATING = ("un", "in", "im", "ir", "il", "non", "dis", "mis", "de", "anti")
 _MIN_CHARS = 4
 _MIN_FOREIGN_CHARS = 7
-"""The tokenizer takes most words of other languages to pieces, so there only long ones can be told for misspelt."""
+"""Hardly a word of another language is among them, so there only long ones can be told for misspelt."""
 
 
 def mend(question: ParsedQuestion, words: KnownWords, splits_word: Callable[[str], bool]) -> dict[str, str]:
@@ -46,7 +46,7 @@ def mend(question: ParsedQuestion, words: KnownWords, splits_word: Callable[[str
     words : KnownWords
         What stands in the collection.
     splits_word : callable
-        Whether the tokenizer knows a word only in pieces.
+        Whether a word is none of those that are frequent in English.
 
     Returns
     -------

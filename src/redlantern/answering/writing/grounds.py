@@ -42,6 +42,8 @@ class Grounds:
     title: Callable[[Candidate], str]
     ranks: Mapping[int, int] = field(default_factory=dict)
     parts: tuple[AskedPart, ...] = ()
+    language: Callable[[Candidate], str] = lambda _: ""
+    """The language of a line's document, by its ISO 639-1 code; empty where it is not known."""
 
     def material(self, candidate: Candidate) -> tuple[str, str, Cells]:
         """A line as a claim is judged by it: its words, what it stands under, and its cells if it is a row."""

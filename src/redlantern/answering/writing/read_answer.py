@@ -31,6 +31,8 @@ from redlantern.answering.writing.streams import WritingStep, written_to
 from redlantern.models.protocols import LanguageModel
 from redlantern.progress import Cancel
 from redlantern.settings import Method
+from redlantern.text.languages import ENGLISH, name_of_language
+from redlantern.text.question import ParsedQuestion
 
 _SAYS_NOTHING = re.compile(
     r"\b(?:passages?|documents?|text|excerpts?)\b[^.]{0,40}\b(?:do|does|did|is|are) not\b[^.]{0,20}"
@@ -114,7 +116,10 @@ class _AnswerReader:
                 continue
             yield WritingStep(self._written_so_far())
             asked = part.question
-            yield from self._write(reading_prompt(asked.text, asked.kind, self._excerpts, self._model, self._method))
+            language = self._answered_in(asked)
+            yield from self._write(
+                reading_prompt(asked.text, asked.kind, self._excerpts, self._model, self._method, language=language)
+            )
 
     def result(self) -> Sheet:
         """The sheet with what was written; refused where no part is answered."""
@@ -142,6 +147,14 @@ class _AnswerReader:
         can_judge = self._model.can_judge
         wants = judge(part, self._excerpts, self._model, self._cancel) if can_judge else None
         return reading_chance(part.evidence_score, wants)
+
+    def _answered_in(self, question: ParsedQuestion) -> str:
+        """The language that is answered in: that of the document that is read first, for no other could be checked against it.
+
+        Nothing where English is asked and read.
+        """
+        code = self._grounds.language(self._excerpts[0].lines[0])
+        return "" if (code or ENGLISH.code) == question.language.code == ENGLISH.code else name_of_language(code)
 
     def _write(self, prompt: Prompt) -> Iterator[WritingStep]:
         written, is_cut_off = "", False

@@ -60,9 +60,9 @@ def judging_user(question: str, excerpts: Sequence[Excerpt]) -> str:
 
 
 def reading_prompt(
-    question: str, kind: Kind, excerpts: Sequence[Excerpt], model: LanguageModel, method: Method
+    question: str, kind: Kind, excerpts: Sequence[Excerpt], model: LanguageModel, method: Method, *, language: str = ""
 ) -> Prompt:
-    """The excerpts, then the question and how it is to be answered.
+    """The excerpts, then the question and how it is to be answered, in this language if it is named.
 
     What is always the same stands first, and the question last: the excerpts are
     read once for the judgement and for the answer, and for every part of a question
@@ -70,6 +70,7 @@ def reading_prompt(
     """
     asked, most = _ASKED.get(kind, (_ONE, _MOST_LINES))
     own = "" if method.instruction == INSTRUCTION else f" {method.instruction}"
+    asked = f"{asked} in {language}" if language else asked
     user = f"{_material(question, excerpts)}\n{asked} {_COPY}{own}"
     grammar = prose_grammar(most, 1 if kind in _ASKED else _FEWEST_WORDS)
     most_tokens = _LONGEST_LIST_TOKENS if kind in _ASKED else _LONGEST_SENTENCE_TOKENS

@@ -105,7 +105,7 @@ class ModelsRoom(Room):
         if session is not None and model != self.embeddings.chosen:
             engine, make = session.engine, self._make_embedder
             self._start(
-                "Looking what the change takes ...",
+                "Seeing what the change takes ...",
                 lambda task: work.describe_embedding(engine, make, model, task.cancel),
                 self._on_offer,
             )
