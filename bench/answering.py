@@ -138,7 +138,8 @@ def _note_sheets(times: Times, sheets: list[Sheet], model: _Watched) -> None:
 
 def _ask_beside_bare(times: Times, engine: Engine, questions: list[Question], model: _Watched) -> list[Sheet]:
     """Ask each question, and right after it give the prompt that the answer was written to, free and without a grammar, to a
-    host that does nothing else: it reads it once, where ours reads it to judge and goes on from there. The first question only loads both and puts the fixed part of the prompt into their caches.
+    host that does nothing else: it reads it once, where ours reads it to judge and goes on from there. The first question
+    only loads both and puts the fixed part of the prompt into their caches.
     """
     bare, sheets, ratios = _Watched(), list[Sheet](), list[float]()
     try:

@@ -2,8 +2,9 @@
 
 import json
 
-from bench import translations
 from bench.open_documents import HANDBOOK, QUESTIONS
+
+from bench import translations
 
 
 def test_a_longer_translation_has_the_same_place_on_later_pages():
