@@ -19,6 +19,8 @@ seal.put_on()
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 # Where both packaged language models are there, as on a machine that measures, tests run with the light one all the same.
 os.environ["REDLANTERN_READER"] = "light"
+# Commands are run by the dozen, and the other embedding model takes seconds to load; it has tests of its own.
+os.environ["REDLANTERN_EMBEDDING"] = "english"
 
 from redlantern.answering.engine import Engine  # noqa: E402
 from redlantern.application.models import use_embedder  # noqa: E402

@@ -69,5 +69,5 @@ def test_a_floor_under_the_demo(tmp_path, monkeypatch):
     product, fusion = means["product"]["all"], means["plain fusion"]["all"]
     assert product["recall@5"] >= 0.92
     assert product["MRR"] >= 0.75
-    assert product["recall@5"] >= fusion["recall@5"] + 0.08
+    assert product["recall@5"] >= fusion["recall@5"] + 0.05
     assert product["MRR"] >= fusion["MRR"] + 0.04

@@ -12,8 +12,8 @@ from tests.conftest import SmallEmbedder
 @pytest.fixture(autouse=True)
 def stand_ins(monkeypatch):
     """The stand-in model: what is tried here is the commands."""
-    monkeypatch.setattr("redlantern.application.opening.named_embedder", lambda *_: (SmallEmbedder(), ""))
-    monkeypatch.setattr("redlantern.commands.check.named_embedder", lambda *_: (SmallEmbedder(), ""))
+    monkeypatch.setattr("redlantern.application.opening.named_embedder", lambda *_, **__: (SmallEmbedder(), ""))
+    monkeypatch.setattr("redlantern.commands.check.named_embedder", lambda *_, **__: (SmallEmbedder(), ""))
 
 
 @pytest.fixture

@@ -3,7 +3,13 @@
 import numpy as np
 import pytest
 
-from redlantern.models.chosen import chosen_embedder, named_embedder, packaged_embedding
+from redlantern.models.chosen import (
+    EMBEDDING_VARIABLE,
+    chosen_embedder,
+    default_embedding,
+    named_embedder,
+    packaged_embedding,
+)
 from redlantern.models.embedding import Embedded
 from redlantern.models.joined import JoinedEmbedder
 from redlantern.models.register import DEFAULT_EMBEDDING, EMBEDDINGS, ENGLISH_EMBEDDING
@@ -52,16 +58,30 @@ def test_no_text_gives_nothing(joined):
     assert list(joined.embed([], [])) == []
 
 
+@pytest.fixture
+def nothing_named(monkeypatch):
+    monkeypatch.delenv(EMBEDDING_VARIABLE)
+
+
+def test_the_environment_may_name_the_one_of_new_collections(nothing_named, monkeypatch):
+    assert default_embedding() == packaged_embedding("") == DEFAULT_EMBEDDING == "both"
+    monkeypatch.setenv(EMBEDDING_VARIABLE, "languages")
+    assert packaged_embedding("") == "languages"
+    assert packaged_embedding("", [ENGLISH_EMBEDDING.identity]) == "english"
+    monkeypatch.setenv(EMBEDDING_VARIABLE, "nonsense")
+    assert default_embedding() == "both"
+
+
 @pytest.mark.real_models
-def test_the_packaged_ones_are_known_by_what_they_gave(tmp_path):
+def test_the_packaged_ones_are_known_by_what_they_gave(nothing_named):
     embedder = chosen_embedder()
-    assert packaged_embedding("", [embedder.identity]) == DEFAULT_EMBEDDING == "both"
+    assert packaged_embedding("", [embedder.identity]) == "both"
     assert embedder.dimensions == 768
     damp, wet, cat = map(embedder.embed_question, ("the loft was damp", "it was wet in the attic", "a cat sleeps"))
     assert damp @ wet > damp @ cat + 0.1
 
 
-def test_a_collection_that_names_none_keeps_what_its_documents_were_embedded_with():
+def test_a_collection_that_names_none_keeps_what_its_documents_were_embedded_with(nothing_named):
     asked = []
 
     def make(model=None):

@@ -15,7 +15,7 @@ from redlantern.models.hosted import HostedModel
 from redlantern.models.machine import free_bytes, resident_bytes
 from redlantern.models.protocols import LanguageModelError
 from redlantern.models.readers import default_reader, reader_at
-from redlantern.models.register import DEFAULT_EMBEDDING, EMBEDDINGS, sha256_of
+from redlantern.models.register import EMBEDDINGS, sha256_of
 from redlantern.progress import Cancel
 from redlantern.safety.children import start_child
 
@@ -107,7 +107,7 @@ def language_card(path: Path | None = None) -> ModelCard:
     )  # fmt: skip
 
 
-def packaged_embedding_card(word: str = DEFAULT_EMBEDDING) -> ModelCard:
+def packaged_embedding_card(word: str) -> ModelCard:
     """Describe the packaged embedding model that people choose by this word.
 
     Raises

@@ -1,5 +1,6 @@
 """Which models to use: the ones asked for, the owner's own server if one was chosen, or the packaged ones."""
 
+import os
 from collections.abc import Callable, Iterable
 from pathlib import Path
 
@@ -56,6 +57,16 @@ def named_language_model(
     return model, ""
 
 
+EMBEDDING_VARIABLE = "REDLANTERN_EMBEDDING"
+"""The environment variable that names the packaged embedding model of new collections: both, languages or english."""
+
+
+def default_embedding() -> str:
+    """The word of the packaged embedding model that new collections are embedded with."""
+    named = os.environ.get(EMBEDDING_VARIABLE, "")
+    return named if named in EMBEDDINGS else DEFAULT_EMBEDDING
+
+
 def chosen_embedder(model: Path | str | None = None) -> Embedder:
     """Load the embedding model in a folder, or a packaged one by its word; without either, the default.
 
@@ -68,7 +79,7 @@ def chosen_embedder(model: Path | str | None = None) -> Embedder:
     """
     if isinstance(model, Path):
         return OnnxEmbedder(model)
-    first, *others = EMBEDDINGS[model or DEFAULT_EMBEDDING]
+    first, *others = EMBEDDINGS[model or default_embedding()]
     embedder: Embedder = OnnxEmbedder(first)
     for other in others:
         embedder = JoinedEmbedder(embedder, OnnxEmbedder(other))
@@ -86,7 +97,7 @@ def packaged_embedding(named: str, identities: Iterable[str] = ()) -> str:
     made = {" + ".join(part.identity for part in parts): word for word, parts in EMBEDDINGS.items()}
     # In older files the name alone.
     made |= {parts[0].name: word for word, parts in EMBEDDINGS.items() if len(parts) == 1}
-    return next((made[identity] for identity in identities if identity in made), DEFAULT_EMBEDDING)
+    return next((made[identity] for identity in identities if identity in made), default_embedding())
 
 
 def named_embedder(
@@ -103,4 +114,4 @@ def named_embedder(
         except ModelNotApprovedError as failure:
             refused = str(failure)
     word = packaged_embedding(named, identities)
-    return (make() if word == DEFAULT_EMBEDDING else make(word)), refused
+    return (make() if word == default_embedding() else make(word)), refused
