@@ -81,10 +81,12 @@ class SmallEmbedder:
             lines = np.array([self._vector(text[start:end]) for start, end in spans[index]], np.float32)
             yield index, Embedded(self._vector(text), lines.reshape(-1, self.dimensions))
 
-    def embed_question(self, question: str) -> Vectors:
+    def embed_question(self, question: str, *, in_english: bool = True) -> Vectors:
         return self._vector(question)
 
-    def embed_words(self, texts: Sequence[str], *, asked: bool = False) -> list[list[tuple[Span, Vectors]]]:
+    def embed_words(
+        self, texts: Sequence[str], *, asked: bool = False, in_english: bool = True
+    ) -> list[list[tuple[Span, Vectors]]]:
         found = []
         for text in texts:
             row, at = [], 0

@@ -54,6 +54,18 @@ def test_words_of_both_are_those_that_both_know(joined):
     assert all(vector.shape == (joined.dimensions,) for _, vector in words)
 
 
+def test_of_a_question_in_another_language_only_the_second_half_counts(joined):
+    [(_, text)] = joined.embed(["das dach ist undicht"], [[]])
+    [(_, alone)] = joined._second.embed(["das dach ist undicht"], [[]])
+    asked = joined.embed_question("ist das dach undicht", in_english=False)
+    assert not asked[: joined._first.dimensions].any()
+    expected = alone.text @ joined._second.embed_question("ist das dach undicht")
+    assert text.text @ asked == pytest.approx(expected, abs=1e-5)
+    [words] = joined.embed_words(["das dach"], asked=True, in_english=False)
+    [seen] = joined.embed_words(["das dach"])
+    assert words[0][1] @ seen[0][1] == pytest.approx(1, abs=1e-5)
+
+
 def test_no_text_gives_nothing(joined):
     assert list(joined.embed([], [])) == []
 

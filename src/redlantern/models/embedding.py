@@ -54,10 +54,12 @@ class Embedder(Protocol):
     def embed(self, texts: Sequence[str], spans: Sequence[Sequence[Span]]) -> Iterator[tuple[int, Embedded]]:
         """Embed texts, with a vector for each span of code points; gives (index, vectors) in any order."""
 
-    def embed_question(self, question: str) -> Vectors:
-        """Embed one short text: shape (dim,), length 1."""
+    def embed_question(self, question: str, *, in_english: bool = True) -> Vectors:
+        """Embed one short text: shape (dim,); its products with the vectors of texts are cosines."""
 
-    def embed_words(self, texts: Sequence[str], *, asked: bool = False) -> list[list[tuple[Span, Vectors]]]:
+    def embed_words(
+        self, texts: Sequence[str], *, asked: bool = False, in_english: bool = True
+    ) -> list[list[tuple[Span, Vectors]]]:
         """Give each word of some short texts a vector in its context; `asked` where they are questions."""
 
     def splits_word(self, word: str) -> bool:
@@ -154,12 +156,14 @@ class OnnxEmbedder:
         for index, offsets, outputs in self._outputs(texts, self._before_text):
             yield index, _pool(outputs, offsets, spans[index])
 
-    def embed_question(self, question: str) -> Vectors:
+    def embed_question(self, question: str, *, in_english: bool = True) -> Vectors:
         """Embed one short text: shape (dim,), length 1."""
         [(_, _, outputs)] = self._outputs([question], self._before_question)
         return _unit(outputs.mean(axis=0))
 
-    def embed_words(self, texts: Sequence[str], *, asked: bool = False) -> list[list[tuple[Span, Vectors]]]:
+    def embed_words(
+        self, texts: Sequence[str], *, asked: bool = False, in_english: bool = True
+    ) -> list[list[tuple[Span, Vectors]]]:
         """Give each word of some short texts a vector in its context; `asked` where they are questions.
 
         Returns

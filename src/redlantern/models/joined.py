@@ -12,7 +12,8 @@ _HALF = np.float32(2**-0.5)
 class JoinedEmbedder:
     """What the two give, of length 1 together, so that a cosine is the mean of their two cosines.
 
-    They err in different ways, so that the mean errs less than either: docs/retrieval.md has by how much.
+    They err in different ways, so that the mean errs less than either: docs/retrieval.md has by how much. The first knows
+    English alone: of a question in another language only the second's half is used, as long as both.
     """
 
     def __init__(self, first: Embedder, second: Embedder) -> None:
@@ -41,12 +42,22 @@ class JoinedEmbedder:
                 one, other = halves[0].pop(index), halves[1].pop(index)
                 yield index, Embedded(_beside(one.text, other.text), _beside(one.lines, other.lines))
 
-    def embed_question(self, question: str) -> Vectors:
-        """Embed one short text: shape (dim,), length 1."""
+    def embed_question(self, question: str, *, in_english: bool = True) -> Vectors:
+        """Embed one short text: shape (dim,); its products with the vectors of texts are cosines."""
+        if not in_english:
+            return self._second_half(self._second.embed_question(question))
         return _beside(self._first.embed_question(question), self._second.embed_question(question))
 
-    def embed_words(self, texts: Sequence[str], *, asked: bool = False) -> list[list[tuple[Span, Vectors]]]:
+    def _second_half(self, vector: Vectors) -> Vectors:
+        return np.concatenate([np.zeros(self._first.dimensions, np.float32), vector / _HALF])
+
+    def embed_words(
+        self, texts: Sequence[str], *, asked: bool = False, in_english: bool = True
+    ) -> list[list[tuple[Span, Vectors]]]:
         """Give each word of some short texts a vector in its context; `asked` where they are questions."""
+        if not in_english:
+            alone = self._second.embed_words(texts, asked=asked)
+            return [[(span, self._second_half(vector)) for span, vector in words] for words in alone]
         ones, others = (model.embed_words(texts, asked=asked) for model in (self._first, self._second))
         found = []
         for one, other in zip(ones, others, strict=True):

@@ -119,7 +119,9 @@ def standing(
     in_scope = index.in_scope(scope)
     words = np.where(in_scope, index.word_scores(question), 0)
     share = words / index.best_possible(question)
-    meaning = np.where(in_scope, index.meaning_scores(embedder.embed_question(question.text)), -1)
+    meaning = np.where(
+        in_scope, index.meaning_scores(embedder.embed_question(question.text, in_english=question.is_english)), -1
+    )
     both = meaning + word_weight * share
     best_id, best = max(rows.items(), key=lambda row: (float(both[row[1]]), -row[0]))
     [passage] = [passage for passage in passages if passage.passage_id == best_id]

@@ -69,7 +69,7 @@ def find(
     Pinned ones come first, whatever their rank; those put aside are left out;
     neighbours on a page are joined.
     """
-    vector = embedder.embed_question(question.text)
+    vector = embedder.embed_question(question.text, in_english=question.is_english)
     # What is put aside may be several passages that were joined.
     n_searched = max(SEARCHED_PASSAGES, method.passages_kept) + 3 * len(put_aside)
     wanted = [
@@ -130,7 +130,9 @@ def rank_each_way(
     )
     in_scope = index.in_scope(scope)
     words = np.where(in_scope, index.word_scores(question) / index.best_possible(question), 0)
-    meaning = np.where(in_scope, index.meaning_scores(embedder.embed_question(question.text)), 0)
+    meaning = np.where(
+        in_scope, index.meaning_scores(embedder.embed_question(question.text, in_english=question.is_english)), 0
+    )
     ids = index.passage_ids
     rows = {
         name: [row for row in np.lexsort((ids, -scores))[:n_each].tolist() if scores[row] > 0]

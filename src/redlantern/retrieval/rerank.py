@@ -98,7 +98,7 @@ def question_words(question: ParsedQuestion, embedder: Embedder, idf: Callable[[
     own say what for. Chosen on the follow-ups of bench/tuning.
     """
     text, content = question.text, set(question.content_words)
-    [words] = embedder.embed_words([text], asked=True)
+    [words] = embedder.embed_words([text], asked=True, in_english=question.is_english)
     chosen = [word for word in words if text[slice(*word[0])].casefold() in content] or words
     idfs = np.array(
         [
@@ -109,7 +109,9 @@ def question_words(question: ParsedQuestion, embedder: Embedder, idf: Callable[[
     )
     vectors = np.array([vector for _, vector in chosen], np.float32).reshape(len(chosen), -1)
     mean = np.array([vector for _, vector in words], np.float32).reshape(len(words), -1).sum(axis=0)
-    whole = np.asarray(mean / max(float(np.linalg.norm(mean)), 1e-9), np.float32)
+    # As long as the words' own vectors are, whatever an embedder takes for a length.
+    length = float(np.linalg.norm(vectors, axis=1).mean()) if len(chosen) else 1.0
+    whole = np.asarray(mean * length / max(float(np.linalg.norm(mean)), 1e-9), np.float32)
     return QuestionWords(question, [start for (start, _), _ in chosen], vectors, idfs, whole, idf)
 
 

@@ -8,7 +8,6 @@ from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from typing import Protocol
 
-from redlantern.text.languages import ENGLISH
 from redlantern.text.question import ParsedQuestion, parse_question
 from redlantern.text.stems import STOP_WORDS, every_stem, stem
 
@@ -54,7 +53,7 @@ def mend(question: ParsedQuestion, words: KnownWords, splits_word: Callable[[str
         From the word as typed (small letters) to its likeliest form. Words
         that are known, short, or near to nothing are not in it.
     """
-    least = _MIN_CHARS if question.language is ENGLISH else _MIN_FOREIGN_CHARS
+    least = _MIN_CHARS if question.is_english else _MIN_FOREIGN_CHARS
     unknown = [
         word
         for word in question.content_words

@@ -8,7 +8,7 @@ from functools import cached_property
 from redlantern.text.answer_kind import Kind, kind_wanted
 from redlantern.text.dates import dates
 from redlantern.text.function_words import language_of_question
-from redlantern.text.languages import Language
+from redlantern.text.languages import ENGLISH, Language
 from redlantern.text.quantities import Quantity, quantities
 from redlantern.text.stems import stem, stem_in
 from redlantern.text.tokens import compounds, tokens
@@ -41,6 +41,11 @@ class ParsedQuestion:
     entities: tuple[tuple[int, int], ...]
     dates: tuple[str, ...]
     aside: int
+
+    @property
+    def is_english(self) -> bool:
+        """Whether it is taken for English, as all are whose language is not known."""
+        return self.language is ENGLISH
 
     @cached_property
     def quantities(self) -> tuple[Quantity, ...]:
