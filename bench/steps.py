@@ -15,8 +15,7 @@ from redlantern.safety import seal
 SETTINGS: tuple[tuple[str, dict[str, float]], ...] = (
     ("as it is", {}),
     ("words count nothing", {"word_weight": 0.0}),
-    ("words count half", {"word_weight": 0.2}),
-    ("words count double", {"word_weight": 0.8}),
+    *((f"words count {weight}", {"word_weight": weight}) for weight in (0.2, 0.3, 0.5, 0.75)),
     ("not reranked", {"reranked": 0}),
     ("8 reranked", {"reranked": 8}),
     ("12 reranked", {"reranked": 12}),
