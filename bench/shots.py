@@ -24,7 +24,7 @@ EXPLAINED = "How wet may the loft get before the gluing stops?"
 DIFFERING = "By how many working days shall the completion date be moved?"
 SUMMARISED = "What is the condition survey about?"
 REFUSED = "What is the telephone number of the surveyor?"
-PARTLY = "At what humidity must the leather work stop, and what is the telephone number of the surveyor?"
+PARTLY = "Who built the organ in 1887, and what is the telephone number of the surveyor?"
 IN_GERMAN = "Bei welcher Luftfeuchte muss die Arbeit am Leder ruhen?"
 
 

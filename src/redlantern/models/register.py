@@ -2,6 +2,7 @@
 
 import hashlib
 import sys
+from abc import ABC, abstractmethod
 from dataclasses import dataclass
 from importlib import metadata
 from pathlib import Path
@@ -20,13 +21,55 @@ class ModelMissingError(RedlanternError):
         return f"The model “{self.model_name}” cannot be used: {self.reason}. Run ./run setup to put it back."
 
 
+class _Checked(ABC):
+    """A file with the SHA-256 that it must have."""
+
+    sha256: str
+
+    @property
+    @abstractmethod
+    def model_name(self) -> str:
+        """What people are told that it is."""
+
+    @abstractmethod
+    def path(self) -> Path:
+        """Find the file, or raise ModelMissingError."""
+
+    def check(self) -> None:
+        """Compare the file's SHA-256 with the expected one.
+
+        Raises
+        ------
+        ModelMissingError
+            If it is missing or differs.
+        """
+        _compare(self.model_name, sha256_of(self.path()), self.sha256)
+
+    def checked_bytes(self) -> bytes:
+        """Give the file's bytes, compared with the expected SHA-256.
+
+        Raises
+        ------
+        ModelMissingError
+            If it is missing or differs.
+        """
+        found = self.path().read_bytes()
+        _compare(self.model_name, hashlib.sha256(found).hexdigest(), self.sha256)
+        return found
+
+
 @dataclass(frozen=True)
-class PackagedFile:
+class PackagedFile(_Checked):
     """A file that a package of the registry brings, with the SHA-256 it must have."""
 
     package: str
     inner_path: str
     sha256: str
+
+    @property
+    def model_name(self) -> str:
+        """The package's name."""
+        return self.package
 
     def path(self) -> Path:
         """Find the file; it is data to us, so the package's own code is never imported.
@@ -44,36 +87,19 @@ class PackagedFile:
             raise ModelMissingError(self.package, f"its file {found.name} is missing")
         return found
 
-    def check(self) -> None:
-        """Compare the file's SHA-256 with the expected one.
-
-        Raises
-        ------
-        ModelMissingError
-            If it is missing or differs.
-        """
-        _compare(self.package, sha256_of(self.path()), self.sha256)
-
-    def checked_bytes(self) -> bytes:
-        """Give the file's bytes, compared with the expected SHA-256.
-
-        Raises
-        ------
-        ModelMissingError
-            If it is missing or differs.
-        """
-        found = self.path().read_bytes()
-        _compare(self.package, hashlib.sha256(found).hexdigest(), self.sha256)
-        return found
-
 
 @dataclass(frozen=True)
-class KeptFile:
+class KeptFile(_Checked):
     """A model's file that set-up made, or joined from parts, with the SHA-256 it must have; see the package `weights`."""
 
     name: str
     file_name: str
     sha256: str
+
+    @property
+    def model_name(self) -> str:
+        """Its name."""
+        return self.name
 
     @property
     def place(self) -> Path:
@@ -91,28 +117,6 @@ class KeptFile:
         if not self.place.is_file():
             raise ModelMissingError(self.name, "it was not fetched")
         return self.place
-
-    def check(self) -> None:
-        """Compare the file's SHA-256 with the expected one.
-
-        Raises
-        ------
-        ModelMissingError
-            If it is missing or differs.
-        """
-        _compare(self.name, sha256_of(self.path()), self.sha256)
-
-    def checked_bytes(self) -> bytes:
-        """Give the file's bytes, compared with the expected SHA-256.
-
-        Raises
-        ------
-        ModelMissingError
-            If it is missing or differs.
-        """
-        found = self.path().read_bytes()
-        _compare(self.name, hashlib.sha256(found).hexdigest(), self.sha256)
-        return found
 
 
 @dataclass(frozen=True)
