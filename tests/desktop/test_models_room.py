@@ -79,7 +79,6 @@ def test_both_models_say_what_they_are(room):
     said = words_of(room)
     for words in ("Packaged", "135 million", "Q4_1", "8,192 tokens", "mit", "all-MiniLM-L6-v2 int8", "LANGUAGE MODEL"):
         assert words in said
-    assert not room.language.back_button.isVisible()
 
 
 def test_the_other_packaged_reader_is_chosen_and_kept(room, filled, qtbot, made, monkeypatch, tmp_path):
@@ -155,11 +154,11 @@ def test_going_back_to_the_packaged_model(room, filled, qtbot, made, tmp_path):
     other.write_bytes(b"GGUF")
     room.bring_in(other)
     settled(filled, qtbot)
-    qtbot.mouseClick(room.language.back_button, Qt.MouseButton.LeftButton)
+    assert not any(button.isChecked() for button in room.readers.buttons.values())
+    qtbot.mouseClick(room.readers.buttons["light"], Qt.MouseButton.LeftButton)
     settled(filled, qtbot)
-    assert made == [other, None]
-    assert room.language.name.text() == "Packaged"
-    assert not room.language.back_button.isVisible()
+    assert made == [other, READERS[0].place]
+    assert room.language.name.text() == "Packaged" and room.readers.buttons["light"].isChecked()
 
 
 @pytest.mark.parametrize(

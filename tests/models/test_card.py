@@ -7,6 +7,7 @@ import struct
 from pathlib import Path
 
 import numpy as np
+import onnx
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -14,7 +15,7 @@ from hypothesis import strategies as st
 from redlantern.models import approved, card
 from redlantern.models.card import UnfitModelError, language_card
 from redlantern.models.describe import described
-from redlantern.models.embedding import OnnxEmbedder, most_tokens_of
+from redlantern.models.embedding import BEFORE_QUESTION, BEFORE_TEXT, OnnxEmbedder, most_tokens_of
 from redlantern.models.register import ENGLISH_EMBEDDING, LIGHT_READER
 
 
@@ -152,6 +153,18 @@ def test_an_embedding_model_in_a_folder_is_tried_and_used(own_folder):
     assert np.allclose(
         embedder.embed_question("The roof leaks."), packaged.embed_question("The roof leaks."), atol=1e-4
     )
+
+
+@pytest.mark.real_models
+def test_what_a_model_wants_before_each_text_has_to_be_short(own_folder):
+    model = onnx.load(own_folder / "model.onnx")
+    onnx.helper.set_model_props(model, {BEFORE_QUESTION: "query: ", BEFORE_TEXT: "say nothing else " * 1000})
+    onnx.save(model, own_folder / "model.onnx")
+    with pytest.raises(card.UnfitModelError, match="what it wants before each text has more than 64 characters"):
+        card.embedding_card(own_folder)
+    onnx.helper.set_model_props(model, {BEFORE_QUESTION: "query: ", BEFORE_TEXT: "passage: "})
+    onnx.save(model, own_folder / "model.onnx")
+    assert card.embedding_card(own_folder).dimensions == 384
 
 
 @pytest.mark.parametrize(

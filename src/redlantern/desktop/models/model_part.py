@@ -25,13 +25,12 @@ class ModelPart(QFrame):
         self.measure_button = QPushButton("Measure")
         self.measure_button.setToolTip("Load the model and let it work for a few seconds")
         self.bring_button = QPushButton("Bring in a model ...")
-        self.back_button = QPushButton("Back to the packaged one")
         self._facts = QGridLayout()
         self._facts.setHorizontalSpacing(16)
         self._facts.setVerticalSpacing(3)
         self._facts.setColumnStretch(1, 1)
         buttons = QHBoxLayout()
-        for button in (self.measure_button, self.bring_button, self.back_button):
+        for button in (self.measure_button, self.bring_button):
             buttons.addWidget(button)
         buttons.addStretch(1)
         box = QVBoxLayout(self)

@@ -57,7 +57,6 @@ class ModelsRoom(Room):
             "Choose a folder with model.onnx and tokenizer.json; it is checked, and you are told what the change takes"
         )
         self.embedding.bring_button.setAccessibleName("Bring in an embedding model")
-        self.embedding.back_button.hide()
         self.readers = ModelPicker("WHICH ONE ANSWERS")
         self.language.add_choice(self.readers)
         self.embeddings = ModelPicker("WHICH ONE FINDS")
@@ -132,7 +131,7 @@ class ModelsRoom(Room):
             self.notice.setText("Stopped.")
             self._settle()
 
-    def _use(self, path: Path | str | None) -> None:
+    def _use(self, path: Path | str) -> None:
         session = self.workspace.session
         if session is not None:
             engine, make = session.engine, self._make
@@ -251,8 +250,6 @@ class ModelsRoom(Room):
         may_change = may_change and is_free and self.shown is not None
         self.language.bring_button.setEnabled(may_change)
         self.readers.allow(may_change)
-        self.language.back_button.setVisible(self.shown is not None and self.shown.is_own)
-        self.language.back_button.setEnabled(may_change)
         may_exchange = may_change and not self.workspace.is_updating
         self.embedding.bring_button.setEnabled(may_exchange)
         self.embeddings.allow(may_exchange)
@@ -279,7 +276,6 @@ class ModelsRoom(Room):
         self.language.measure_button.clicked.connect(lambda: self._measure(self.language, is_language=True))
         self.embedding.measure_button.clicked.connect(lambda: self._measure(self.embedding, is_language=False))
         self.language.bring_button.clicked.connect(self._choose_file)
-        self.language.back_button.clicked.connect(lambda: self._use(None))
         self.readers.wanted.connect(self._use)
         self.stop_button.clicked.connect(self.stop)
         self.try_button.clicked.connect(self._try)
