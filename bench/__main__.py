@@ -41,7 +41,7 @@ def main() -> int:
     parser.add_argument(
         "--unpooled",
         action="store_true",
-        help="for quality and answers: only pages named with the questions are right, not those judged right in the pool",
+        help="for quality: only pages named with the questions are right, not those judged right in the pool",
     )
     parser.add_argument(
         "--embedding",
@@ -58,7 +58,7 @@ def main() -> int:
             chosen["sizes"] = (arguments.passages,)
         if name == "answers":
             chosen["only"], chosen["model"] = arguments.only, arguments.model
-        if name in ("answers", "quality"):
+        if name == "quality":
             chosen["unpooled"] = arguments.unpooled
         if name in ("quality", "translations"):
             chosen["embedding"] = arguments.embedding

@@ -27,8 +27,8 @@ _PARAPHRASED = ("paraphrase",)
 @dataclass
 class Counts:
     """Of the questions of one kind: how many had a right page first or among the first five, were refused, were answered with a
-    warning of weak evidence, cited a right page, said the expected words; their claims, and the seconds to the first word and
-    to the end of those that were answered in words.
+    warning of weak evidence, cited a right page, one named with the question (not only judged right in the pool), said the
+    expected words; their claims, and the seconds to the first word and to the end of those that were answered in words.
     """
 
     asked: int = 0
@@ -42,6 +42,7 @@ class Counts:
     supported: int = 0
     not_in_cited: int = 0
     weak: int = 0
+    cited_named: int = 0
     first_word_s: list[float] = field(default_factory=list)
     total_s: list[float] = field(default_factory=list)
 
@@ -54,14 +55,12 @@ class Counts:
 READER_WORDS = ("close", "light", "none")
 
 
-def measure(only: str = "", *, unpooled: bool = False, model: str = "") -> dict[str, dict[str, Counts]]:
+def measure(only: str = "", *, model: str = "") -> dict[str, dict[str, Counts]]:
     """Ask all questions of the three collections, or of one; gives counts by kind for each, with each reader and without, or with
     one.
-
-    `unpooled` as in asking.rows.
     """
     found: dict[str, dict[str, Counts]] = {}
-    for name, documents, questions, kept in _collections(unpooled):
+    for name, documents, questions, kept in _collections():
         if only not in ("", name):
             continue
         for word in [model] if model else READER_WORDS:
@@ -80,14 +79,14 @@ def measure(only: str = "", *, unpooled: bool = False, model: str = "") -> dict[
     return found
 
 
-def _collections(unpooled: bool) -> Iterator[tuple[str, Path, list[dict[str, Any]], Path | None]]:
+def _collections() -> Iterator[tuple[str, Path, list[dict[str, Any]], Path | None]]:
     yield "demo", DEMO / "documents", demo_questions(), None
     for one in MEASURED:
         if one.documents.exists():
             yield (
                 one.name,
                 one.documents,
-                rows(one.questions, unpooled=unpooled) + rows(QUESTIONS / f"{one.name}-unanswered.jsonl"),
+                rows(one.questions) + rows(QUESTIONS / f"{one.name}-unanswered.jsonl"),
                 one.kept_index(),
             )
 
@@ -99,13 +98,14 @@ def _page_text(engine: Engine, citation: Citation) -> str:
 
 def count(row: dict[str, Any], sheet: Sheet, page_text: Callable[[Citation], str] = lambda _: "") -> Counts:
     """Count one sheet. Cited and said is what the claims cite and say, or without prose what the found lines do."""
-    right = {(one["file"], one["page"]) for one in row["right"]}
+    right = {(place["file"], place["page"]) for place in row["right"]}
+    named = {(place["file"], place["page"]) for place in row["right"] if not place.get("pooled")}
     cited = [citation for claim in sheet.claims for citation in claim.citations]
     cited = cited or [one.citation for one in sheet.found_lines]
     texts = [claim.text for claim in sheet.claims] or [one.citation.text for one in sheet.found_lines]
     ranked = [(one.citation.path, one.citation.page_number) for one in sheet.passages]
-    is_cited = bool(right & {(one.path, one.page_number) for one in cited})
-    is_said = any(one in text for one in row.get("expected", ()) for text in texts)
+    pages_cited = {(citation.path, citation.page_number) for citation in cited}
+    is_said = any(words.casefold() in text.casefold() for words in row.get("expected", ()) for text in texts)
     is_answered = not sheet.refused
     return Counts(
         asked=1,
@@ -113,7 +113,8 @@ def count(row: dict[str, Any], sheet: Sheet, page_text: Callable[[Citation], str
         page_at_1=int(bool(right & set(ranked[:1]))),
         page_at_5=int(bool(right & set(ranked[:5]))),
         refused=int(sheet.refused),
-        cited=int(is_answered and is_cited),
+        cited=int(is_answered and bool(right & pages_cited)),
+        cited_named=int(is_answered and bool(named & pages_cited)),
         has_expected=int(bool(row.get("expected"))),
         said=int(is_answered and is_said),
         claims=len(sheet.claims),
@@ -139,18 +140,19 @@ def _is_wrongly_supported(claim: Claim, page_text: Callable[[Citation], str]) ->
 
 def show(result: dict[str, dict[str, Counts]]) -> None:
     """Print the tables, and under each the figures that are aimed at."""
-    head = f"{'asked':>7}{'page@1':>8}{'page@5':>8}{'refused':>9}{'weak':>6}{'cited':>7}{'said':>6}{'claims':>8}{'supported':>11}"
+    head = f"{'asked':>7}{'page@1':>8}{'page@5':>8}{'refused':>9}{'weak':>6}{'cited':>7}{'named':>7}{'said':>11}{'claims':>8}{'supported':>11}"
     for name, by_kind in result.items():
         print(f"\n{name}\n{'':14}{head}{'not in cited':>14}{'first word':>12}{'end':>7}")
         for kind, one in [*by_kind.items(), *_together(by_kind)]:
-            said = str(one.said) if one.has_expected else "-"
+            said = f"{one.said} of {one.has_expected}" if one.has_expected else "-"
             print(
-                f"{kind:14}{one.asked:7}{one.page_at_1:8}{one.page_at_5:8}{one.refused:9}{one.weak:6}{one.cited:7}{said:>6}"
+                f"{kind:14}{one.asked:7}{one.page_at_1:8}{one.page_at_5:8}{one.refused:9}{one.weak:6}{one.cited:7}{one.cited_named:7}{said:>11}"
                 f"{one.claims:8}{one.supported:11}{one.not_in_cited:14}{_median(one.first_word_s):>12}{_median(one.total_s):>7}"
             )
     print(
         "\npage@k: a right page among the first k passages"
-        "\ncited: a right page is cited, by a claim or, without prose, by a found line; said: the expected words are there, likewise"
+        "\ncited: a right page is cited, by a claim or, without prose, by a found line; named: one that is named with the question"
+        "\nsaid: the expected words are there, likewise, of the questions that have any"
         "\nnot in cited: claims called supported of which a number or date is not in the cited words, or a name not on their page"
     )
 

@@ -24,12 +24,18 @@ def sheet(claims=(), lines=(), refused=False, passages=()):
 
 def test_a_right_page_cited_and_the_expected_words_said():
     claim = Claim("Work stops at 70 per cent.", "supported", (cite("Work stops at 70 per cent."),))
-    assert count(ROW, sheet([claim])) == Counts(1, 0, 0, 0, 1, 1, 1, 1, 1, 0)
+    assert count(ROW, sheet([claim])) == Counts(1, 0, 0, 0, 1, 1, 1, 1, 1, 0, 0, 1)
 
 
 def test_without_prose_the_found_lines_count():
-    assert count(ROW, sheet(lines=[cite("It is 70 per cent.")])) == Counts(1, 0, 0, 0, 1, 1, 1, 0, 0, 0)
+    assert count(ROW, sheet(lines=[cite("It is 70 per cent.")])) == Counts(1, 0, 0, 0, 1, 1, 1, 0, 0, 0, 0, 1)
     assert count(ROW, sheet(lines=[cite("It is dry.", page=3)])) == Counts(1, 0, 0, 0, 0, 1, 0, 0, 0, 0)
+
+
+def test_a_page_judged_right_in_the_pool_is_no_page_named_with_the_question():
+    row = {"right": [{"file": "a.md", "page": 2}, {"file": "a.md", "page": 3, "pooled": True}]}
+    named, pooled = count(row, sheet(lines=[cite("dry")])), count(row, sheet(lines=[cite("dry", page=3)]))
+    assert (named.cited, named.cited_named, pooled.cited, pooled.cited_named) == (1, 1, 1, 0)
 
 
 def test_a_refusal_cites_nothing():
