@@ -140,7 +140,8 @@ def _is_wrongly_supported(claim: Claim, page_text: Callable[[Citation], str]) ->
 
 def show(result: dict[str, dict[str, Counts]]) -> None:
     """Print the tables, and under each the figures that are aimed at."""
-    head = f"{'asked':>7}{'page@1':>8}{'page@5':>8}{'refused':>9}{'weak':>6}{'cited':>7}{'named':>7}{'said':>11}{'claims':>8}{'supported':>11}"
+    head = f"{'asked':>7}{'page@1':>8}{'page@5':>8}{'refused':>9}{'weak':>6}{'cited':>7}{'named':>7}"
+    head += f"{'said':>11}{'claims':>8}{'supported':>11}"
     for name, by_kind in result.items():
         print(f"\n{name}\n{'':14}{head}{'not in cited':>14}{'first word':>12}{'end':>7}")
         for kind, one in [*by_kind.items(), *_together(by_kind)]:

@@ -22,6 +22,7 @@ from redlantern.answering.question.understanding import Question
 from redlantern.answering.writing.excerpts import Excerpt, choose_excerpts
 from redlantern.models.hosted import HostedModel
 from redlantern.models.register import LIGHT_READER
+from redlantern.reckoning.source import TableSource
 from redlantern.safety import seal
 from redlantern.text.question import parse_question
 
@@ -56,7 +57,9 @@ def main() -> int:
 
 def _count(engine: Engine, model: HostedModel, row: dict[str, Any], found: dict[tuple[int, str], list[int]]) -> None:
     runtime = engine.runtime
-    asking = Asking(engine.current_index(), runtime.asked, runtime.embedder, None, runtime.method)
+    index = engine.current_index()
+    tables = TableSource(index.documents, runtime.asked.pages)
+    asking = Asking(index, runtime.asked, runtime.embedder, None, runtime.method, tables)
     grounds = asking.grounds_of(Question(row["q"]))
     wanted = grounds.parts[0].question.stems()
     for room in _ROOMS:

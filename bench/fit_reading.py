@@ -32,6 +32,7 @@ from redlantern.fitted import ANSWER_THRESHOLD, WEAK_EVIDENCE
 from redlantern.models.hosted import HostedModel
 from redlantern.models.readers import reader_of
 from redlantern.progress import Cancel
+from redlantern.reckoning.source import TableSource
 from redlantern.safety import seal
 from redlantern.text.question import parse_question
 
@@ -59,7 +60,9 @@ def _judged(engine: Engine, row: dict[str, Any]) -> dict[str, Any]:
     runtime = engine.runtime
     model = runtime.language_model
     assert model is not None
-    asking = Asking(engine.current_index(), runtime.asked, runtime.embedder, model, runtime.method)
+    index = engine.current_index()
+    tables = TableSource(index.documents, runtime.asked.pages)
+    asking = Asking(index, runtime.asked, runtime.embedder, model, runtime.method, tables)
     grounds, began = asking.grounds_of(Question(row["q"])), time.perf_counter()
     excerpts = excerpts_of(grounds, model, runtime.method)
     # The first part alone: nearly all tuning questions have one.

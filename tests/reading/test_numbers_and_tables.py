@@ -7,9 +7,7 @@ from hypothesis import strategies as st
 from redlantern.reading.material import Material
 from redlantern.reading.numbers import mark_of, mark_of_column, parse_number
 from redlantern.reading.read import read_material
-from redlantern.reading.setting import FULL_PAGE_CHARS, Piece, set_pages, table_piece
-from redlantern.reading.tables import table_of
-from tests.conftest import write_pdf
+from redlantern.reading.setting import FULL_PAGE_CHARS, Piece, set_pages
 
 
 @pytest.mark.parametrize(
@@ -56,44 +54,6 @@ def test_a_column_decides_what_one_cell_leaves_open():
     assert mark_of_column(["1.299", "12.50"], "de") == "."
     assert mark_of_column(["1.299"], "de") == ","
     assert mark_of_column(["1.299"], "en") == "."
-
-
-def test_a_table_of_a_pdf_has_cells_with_boxes_and_numbers(tmp_path):
-    path = tmp_path / "table.pdf"
-    rows = [("Stage", "Sum EUR"), ("Deposit", "12.400,00"), ("Bellows", "31.250,50")]
-    write_pdf(
-        path, [[(x, 100 + 20 * y, cell) for y, row in enumerate(rows) for x, cell in zip((72, 240), row, strict=True)]]
-    )
-    page = read_material(Material(path.name, data=path.read_bytes())).pages[0]
-    [block] = [one for one in page.blocks if one.kind == "table"]
-    table = table_of(page, block)
-    assert [cell.text for cell in table.header] == ["Stage", "Sum EUR"]
-    assert [row[1].number.value for row in table.rows] == [Decimal("12400.00"), Decimal("31250.50")]
-    [box] = table.rows[1][1].boxes
-    assert (round(box.left), 125 < box.top < 145) == (240, True)
-    assert page.text[table.rows[0][0].start : table.rows[0][0].end] == "Deposit"
-
-
-def test_only_a_table_is_taken_apart():
-    [page] = set_pages([Piece("paragraph", "words")])
-    with pytest.raises(ValueError, match="no table"):
-        table_of(page, page.blocks[0])
-
-
-cell = st.text(st.characters(categories=("L", "N", "P"), max_codepoint=0x2FF), max_size=12)
-
-
-@given(st.lists(st.lists(cell, min_size=1, max_size=6), min_size=1, max_size=40))
-def test_cells_stand_where_their_offsets_say(rows):
-    piece = table_piece(rows)
-    for page in set_pages([piece]):
-        for block in page.blocks:
-            table = table_of(page, block)
-            every = [*([table.header] if table.header else []), *table.rows]
-            assert len({len(row) for row in every}) == 1
-            for row in every:
-                for one in row:
-                    assert page.text[one.start : one.end] == one.text
 
 
 blocks = st.lists(

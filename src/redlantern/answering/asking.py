@@ -20,13 +20,15 @@ from redlantern.answering.evidence.lines import (
 from redlantern.answering.evidence.neighbours import joined_with_neighbours
 from redlantern.answering.evidence.refusal import evidence_score
 from redlantern.answering.question.requests import SummaryWish, summary_wish
-from redlantern.answering.question.understanding import Question, understand
+from redlantern.answering.question.understanding import Question, Understood, understand
+from redlantern.answering.reckoned import reckoning_of
 from redlantern.answering.sheet import (
     AnsweredSheet,
     Disagreement,
     Evidence,
     FoundLine,
     PlacesSheet,
+    Reckoning,
     RefusedSheet,
     Sheet,
     made_into,
@@ -44,6 +46,10 @@ from redlantern.fitted import HOPELESS, KEPT_SHARE, SUBJECT_SHARE
 from redlantern.models.embedding import Embedder
 from redlantern.models.protocols import LanguageModel
 from redlantern.progress import Cancel
+from redlantern.reckoning.plan import Plan
+from redlantern.reckoning.reckon import Reckoned, reckon, reckon_again
+from redlantern.reckoning.source import TableSource
+from redlantern.reckoning.wishes import wishes_of
 from redlantern.retrieval.explain import why
 from redlantern.retrieval.hybrid import find, is_held
 from redlantern.retrieval.index import Index
@@ -115,6 +121,7 @@ class Asking:
     embedder: Embedder
     language_model: LanguageModel | None
     method: Method
+    tables: TableSource
 
     def open_sheet(self, question: Question, began: float, cancel: Cancel) -> tuple[Sheet, Writing]:
         """Find for a question, a summary, a draft or phrases: the sheet with nothing written yet, and its writing.
@@ -156,11 +163,49 @@ class Asking:
             page_strengths=strongest([part.page_strengths for part in found]),
         )  # fmt: skip
         missing = self._missing_words(understood.searched)
+        reckoning = self._reckoning(understood, question, [reranked.passage.document_id for reranked in ranked], cancel)
+        sheet = replace(sheet, reckoning=reckoning)
+        if sheet.is_reckoned:
+            # The figure is the answer: nothing that a language model could add to it would be better.
+            answered, _ = self._answered(sheet, found, [], began, cancel)
+            assert isinstance(answered, AnsweredSheet)
+            return replace(answered, disagreement=None), iter(())
         if sheet.evidence_score < self._least_evidence(question, sheet):
             # What does not answer must not be shown as if it did; the nearest passages are there to look at.
             refused = made_into(RefusedSheet, sheet, refusal_reason=wording.not_answered(missing))
             return timed(refused, search=time.perf_counter() - began), iter(())
         return self._answered(sheet, found, missing, began, cancel)
+
+    def _reckoning(
+        self, understood: Understood, question: Question, found: Sequence[int], cancel: Cancel
+    ) -> Reckoning | None:
+        """What tables give for a question; None where it asks for nothing of the kind, or what is to be drafted."""
+        if understood.draft is not None or not wishes_of(understood.searched.text):
+            return None
+        candidates = self.tables.candidates(understood.searched, found, question.scope, cancel)
+        reckoned = reckon(understood.searched, candidates)
+        return self._reckoning_of(reckoned) if reckoned is not None else None
+
+    def reckon_again(self, plan: Plan, label: int) -> Reckoning:
+        """Carry out a plan that was changed by hand.
+
+        Raises
+        ------
+        PlanError
+            If it cannot be carried out.
+        """
+        tables = {key: table for key in plan.tables for table in self.tables.tables(key[0]) if table.number == key[1]}
+        return self._reckoning_of(reckon_again(plan, tables, label))
+
+    def _reckoning_of(self, reckoned: Reckoned) -> Reckoning:
+        documents = self.index.documents
+        return reckoning_of(
+            reckoned,
+            lambda document_id: documents[document_id].title,
+            lambda document_id, cell: self.collection.cite(
+                documents[document_id], cell.page_number, cell.start, cell.end
+            ),
+        )
 
     def _found_for(self, part: ParsedQuestion, question: Question) -> _PartFound:
         """Find for one part of a question, and see how strong the evidence is."""

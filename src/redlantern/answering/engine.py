@@ -25,6 +25,7 @@ from redlantern.models.embedding import Embedder
 from redlantern.models.protocols import LanguageModel, LanguageModelError
 from redlantern.progress import Cancel, Report
 from redlantern.reading.pool import ReaderPool
+from redlantern.reckoning.source import KeptTables
 from redlantern.retrieval.index import Index
 from redlantern.settings import WRITING, Method
 
@@ -94,6 +95,7 @@ class Engine:
         self.reader_beside = ReaderBeside()
         self._index: Index | None = None
         self._index_of: tuple[Collection | Joint, Embedder] | None = None
+        self._tables = KeptTables()
         self._index_lock = threading.Lock()
         self._is_stale = True
         self._loaded_at = 0.0
@@ -250,15 +252,22 @@ class Engine:
         runtime = self._runtime
         for _ in range(_MOST_LOOKS - 1):
             try:
-                return self._asking(runtime, question).open_sheet(question, began, cancel)
+                return self.asking(runtime, question).open_sheet(question, began, cancel)
             except DocumentChangedError:
                 self.has_changed()
-        return self._asking(runtime, question).open_sheet(question, began, cancel)
+        return self.asking(runtime, question).open_sheet(question, began, cancel)
 
-    def _asking(self, runtime: Runtime, question: Question) -> Asking:
+    def asking(self, runtime: Runtime, question: Question) -> Asking:
+        """What a question is put to; the caller holds the queue."""
         model = self.reader_beside.of(question.reader, runtime.method) if question.reader else None
+        index = self.current_index()
         return Asking(
-            self.current_index(), runtime.asked, runtime.embedder, model or runtime.language_model, runtime.method
+            index,
+            runtime.asked,
+            runtime.embedder,
+            model or runtime.language_model,
+            runtime.method,
+            self._tables.of(index, index.documents, runtime.asked.pages),
         )
 
     def read_ahead(self, question: Question, cancel: Cancel) -> None:
@@ -275,7 +284,7 @@ class Engine:
         if model is None or not model.can_judge:
             return
         with self.queue.question():
-            asking = self._asking(runtime, question)
+            asking = self.asking(runtime, question)
             grounds = asking.grounds_of(question) if asking.index.n_passages else None
             cancel.check()
             excerpts = excerpts_of(grounds, model, runtime.method) if grounds is not None else ()

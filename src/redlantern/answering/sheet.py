@@ -5,6 +5,7 @@ from typing import Any, Literal, TypeVar
 
 from redlantern.collection.values import Citation
 from redlantern.fitted import WEAK_EVIDENCE
+from redlantern.reckoning.plan import Plan
 from redlantern.retrieval.explain import Why
 from redlantern.splitting.headings import Headings
 
@@ -101,6 +102,53 @@ class Evidence:
 
 
 @dataclass(frozen=True)
+class WorkingRow:
+    """A row of a reckoning's working: a citation for each of its cells, None for an empty one. `figures` are the columns whose
+    cells the figure is read from; `reason` says why it was left out, empty for one that counts.
+    """
+
+    cells: tuple[Citation | None, ...]
+    figures: tuple[int, ...] = ()
+    reason: str = ""
+
+
+@dataclass(frozen=True)
+class Reckoning:
+    """What was reckoned from tables: the answer in a sentence, and the working it can be checked by.
+
+    `value` is the figure alone as the documents print it, empty where rows are the answer; `unit` its unit. `plan_words` say
+    what was done; `plan` is that as data, to be changed and carried out again, None for a sheet that was kept. `columns` name the
+    working's; `rows` are the first of `n_rows` that count, the figure's own first, `left_out` those that do not, and `n_unfit`
+    how many rows do not fit the conditions. `doubts` are sentences; without any it can be relied on. `check` says whether the
+    rows bear out a printed sum.
+    """
+
+    answer: str
+    value: str
+    unit: str
+    plan_words: str
+    columns: tuple[str, ...]
+    rows: tuple[WorkingRow, ...]
+    n_rows: int
+    left_out: tuple[WorkingRow, ...] = ()
+    n_unfit: int = 0
+    doubts: tuple[str, ...] = ()
+    check: str = ""
+    plan: Plan | None = None
+    label: int = -1
+
+    @property
+    def is_sure(self) -> bool:
+        """Whether it stands without a doubt."""
+        return not self.doubts
+
+    @property
+    def cells(self) -> tuple[Citation, ...]:
+        """The cells that the figure is read from."""
+        return tuple(cell for row in self.rows for index in row.figures if (cell := row.cells[index]) is not None)
+
+
+@dataclass(frozen=True)
 class Seconds:
     """How long each step took, from the moment the question came; None for a step that was not taken."""
 
@@ -136,6 +184,13 @@ class Sheet:
     asked_at: str = ""
     draft: Draft | None = None
     """What was to be drafted; None for what is no draft."""
+    reckoning: Reckoning | None = None
+    """What was reckoned; None for a question that nothing is reckoned for."""
+
+    @property
+    def is_reckoned(self) -> bool:
+        """Whether the figure that was reckoned is the answer."""
+        return self.reckoning is not None and self.reckoning.is_sure
 
     @property
     def refused(self) -> bool:
@@ -198,6 +253,8 @@ class Sheet:
     def is_weak(self) -> bool:
         """Whether the evidence is hardly enough: a question that was answered with little more than others are refused with."""
         is_judged = bool(self.passages) and self.draft is None and not self.refused
+        if self.is_reckoned:
+            return False
         return is_judged and self.evidence_score < WEAK_EVIDENCE
 
 

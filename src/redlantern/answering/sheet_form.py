@@ -1,6 +1,6 @@
 """A sheet to its published JSON form, and back."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import asdict, replace
 from typing import Any
 
@@ -15,12 +15,14 @@ from redlantern.answering.sheet import (
     Evidence,
     FoundLine,
     PlacesSheet,
+    Reckoning,
     RefusedSheet,
     Seconds,
     Sheet,
     Side,
     SummarySection,
     SummarySheet,
+    WorkingRow,
     made_into,
 )
 from redlantern.answering.sheet_schema import (
@@ -29,11 +31,15 @@ from redlantern.answering.sheet_schema import (
     DisagreementForm,
     LineForm,
     PassageForm,
+    PlanForm,
+    ReckoningForm,
     SectionForm,
     SheetForm,
+    WorkingRowForm,
 )
 from redlantern.collection.values import Citation
 from redlantern.reading.values import Box
+from redlantern.reckoning.plan import Condition, Plan
 from redlantern.retrieval.explain import Why
 from redlantern.splitting.headings import Headings
 
@@ -67,6 +73,7 @@ def sheet_as_json(sheet: Sheet) -> dict[str, Any]:
         "passages": [_passage_json(passage) for passage in sheet.passages],
         "disagreement": _disagreement_json(sheet.disagreement),
         "places": sheet.places,
+        "reckoning": _reckoning_json(sheet.reckoning) if sheet.reckoning is not None else None,
         "evidence_score": round(sheet.evidence_score, 4),
         "weak": sheet.is_weak,
         "seconds": {name: _rounded(spent) for name, spent in asdict(sheet.seconds).items()},
@@ -110,6 +117,7 @@ def sheet_from_json(form: Mapping[str, Any], document_ids: Mapping[str, int]) ->
         read.tokens.written,
         read.evidence_score,
         draft=Draft(read.draft.kind, read.draft.to, read.draft.about) if read.draft else None,
+        reckoning=reader.reckoning(read.reckoning),
     )
     lines, claims = reader.lines(read.found_lines), reader.claims(read.claims)
     if read.refused:
@@ -176,6 +184,32 @@ class _SheetReader:
         sides = tuple(Side(side.value, self.citation(side.citation), side.dated) for side in form.sides)
         return Disagreement(form.kind, sides)
 
+    def working(self, forms: list[WorkingRowForm]) -> tuple[WorkingRow, ...]:
+        return tuple(
+            WorkingRow(
+                tuple(self.citation(cell) if cell is not None else None for cell in form.cells),
+                tuple(form.figures),
+                form.reason,
+            )
+            for form in forms
+        )
+
+    def reckoning(self, form: ReckoningForm | None) -> Reckoning | None:
+        if form is None:
+            return None
+        return Reckoning(
+            form.answer, form.value, form.unit, form.plan_words, tuple(form.columns), self.working(form.rows), form.n_rows,
+            self.working(form.left_out), form.n_unfit, tuple(form.doubts), form.check, self.plan(form.plan), form.label,
+        )  # fmt: skip
+
+    def plan(self, form: PlanForm | None) -> Plan | None:
+        if form is None:
+            return None
+        ids = [self._ids.get(table.document_key, self._ids.get(table.path, 0)) for table in form.tables]
+        tables = tuple((document_id, table.table) for document_id, table in zip(ids, form.tables, strict=True))
+        conditions = tuple(Condition(each.column, each.relation, tuple(each.values)) for each in form.conditions)
+        return Plan(tables, form.operation, form.column, conditions, form.by, form.n, form.of, form.pick)
+
 
 def relinked(sheet: Sheet, document_ids: Mapping[str, int]) -> Sheet:
     """Lead a sheet's citations to the documents that have their content now, or else lie at their place; see sheet_from_json."""
@@ -191,7 +225,9 @@ def relinked(sheet: Sheet, document_ids: Mapping[str, int]) -> Sheet:
         return tuple(replace(claim, citations=tuple(map(led, claim.citations))) for claim in claims)
 
     sheet = replace(
-        sheet, passages=tuple(replace(passage, citation=led(passage.citation)) for passage in sheet.passages)
+        sheet,
+        passages=tuple(replace(passage, citation=led(passage.citation)) for passage in sheet.passages),
+        reckoning=sheet.reckoning and _led_reckoning(sheet.reckoning, led),
     )
     match sheet:
         case AnsweredSheet():
@@ -212,6 +248,20 @@ def relinked(sheet: Sheet, document_ids: Mapping[str, int]) -> Sheet:
             return replace(sheet, found_lines=led_lines(sheet.found_lines))
         case _:
             return sheet
+
+
+def _led_reckoning(reckoning: Reckoning, led: Callable[[Citation], Citation]) -> Reckoning:
+    """A reckoning with its cells and its plan's tables led to where they are now."""
+
+    def led_rows(rows: tuple[WorkingRow, ...]) -> tuple[WorkingRow, ...]:
+        return tuple(replace(row, cells=tuple(cell and led(cell) for cell in row.cells)) for row in rows)
+
+    cells = [cell for row in reckoning.rows for cell in row.cells if cell is not None]
+    moved = {cell.document_id: led(cell).document_id for cell in cells}
+    plan = reckoning.plan
+    if plan is not None:
+        plan = replace(plan, tables=tuple((moved.get(key, key), number) for key, number in plan.tables))
+    return replace(reckoning, rows=led_rows(reckoning.rows), left_out=led_rows(reckoning.left_out), plan=plan)
 
 
 def _claim_json(claim: Claim) -> dict[str, Any]:
@@ -261,6 +311,55 @@ def _disagreement_json(disagreement: Disagreement | None) -> dict[str, Any] | No
             for side in disagreement.sides
         ],
     }
+
+
+def _reckoning_json(reckoning: Reckoning) -> dict[str, Any]:
+    return {
+        "answer": reckoning.answer,
+        "value": reckoning.value,
+        "unit": reckoning.unit,
+        "plan": _plan_json(reckoning) if reckoning.plan is not None else None,
+        "plan_words": reckoning.plan_words,
+        "label": reckoning.label,
+        "columns": list(reckoning.columns),
+        "cells": [cell.as_json() for cell in reckoning.cells],
+        "rows": list(map(_working_json, reckoning.rows)),
+        "n_rows": reckoning.n_rows,
+        "left_out": list(map(_working_json, reckoning.left_out)),
+        "n_unfit": reckoning.n_unfit,
+        "doubts": list(reckoning.doubts),
+        "check": reckoning.check,
+    }
+
+
+def _plan_json(reckoning: Reckoning) -> dict[str, Any] | None:
+    """The plan as data; None where nothing was cited of one of its tables, by which its document could be found again."""
+    plan = reckoning.plan
+    assert plan is not None
+    cited = {cell.document_id: cell for row in reckoning.rows for cell in row.cells if cell is not None}
+    if not all(document_id in cited for document_id, _ in plan.tables):
+        return None
+    return {
+        "tables": [
+            {"document_key": cited[document_id].document_key, "path": cited[document_id].path, "table": number}
+            for document_id, number in plan.tables
+        ],
+        "operation": plan.operation,
+        "column": plan.column,
+        "conditions": [
+            {"column": condition.column, "relation": condition.relation, "values": list(condition.values)}
+            for condition in plan.conditions
+        ],
+        "by": plan.by,
+        "pick": plan.pick,
+        "n": plan.n,
+        "of": plan.of,
+    }
+
+
+def _working_json(row: WorkingRow) -> dict[str, Any]:
+    cells = [cell.as_json() if cell is not None else None for cell in row.cells]
+    return {"cells": cells, "figures": list(row.figures), "reason": row.reason}
 
 
 def _rounded(seconds: float | None) -> float | None:

@@ -5,6 +5,7 @@ from typing import Any, Literal
 import msgspec
 
 from redlantern.answering.sheet import DraftKind, Outcome, Support
+from redlantern.reckoning.plan import Counted, Operation, Pick, Relation
 
 Number = float | int
 
@@ -114,6 +115,62 @@ class DisagreementForm(msgspec.Struct, kw_only=True):
     sides: list[SideForm]
 
 
+class WorkingRowForm(msgspec.Struct, kw_only=True):
+    """A row of a reckoning's working; an empty cell is null."""
+
+    cells: list[CitationForm | None]
+    figures: list[int] = []
+    reason: str = ""
+
+
+class ConditionForm(msgspec.Struct, kw_only=True):
+    """Which rows count, by one column."""
+
+    column: str
+    relation: Relation
+    values: list[str]
+
+
+class PlanTableForm(msgspec.Struct, kw_only=True):
+    """A table: its document, and its number among the document's tables, from 1."""
+
+    document_key: str
+    path: str
+    table: int
+
+
+class PlanForm(msgspec.Struct, kw_only=True):
+    """What was done, as data."""
+
+    tables: list[PlanTableForm]
+    operation: Operation
+    column: str
+    conditions: list[ConditionForm]
+    by: str
+    pick: Pick
+    n: int
+    of: Counted
+
+
+class ReckoningForm(msgspec.Struct, kw_only=True):
+    """What was reckoned from tables; a plan is null where a document of it is gone."""
+
+    answer: str
+    value: str
+    unit: str
+    plan: PlanForm | None
+    plan_words: str
+    label: int
+    columns: list[str]
+    cells: list[CitationForm] = []
+    rows: list[WorkingRowForm]
+    n_rows: int
+    left_out: list[WorkingRowForm]
+    n_unfit: int
+    doubts: list[str]
+    check: str
+
+
 class SecondsForm(msgspec.Struct, kw_only=True):
     """Seconds from the moment of the question."""
 
@@ -151,6 +208,7 @@ class SheetForm(msgspec.Struct, kw_only=True):
     passages: list[PassageForm]
     disagreement: DisagreementForm | None = None
     places: str = ""
+    reckoning: ReckoningForm | None = None
     evidence_score: Number
     weak: bool = False
     seconds: SecondsForm

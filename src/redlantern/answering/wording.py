@@ -89,8 +89,21 @@ def cautions(sheet: Sheet) -> tuple[str, ...]:
 
 
 def answer(sheet: Sheet) -> str:
-    """The written answer with its call-marks; the reason where it was refused; empty without prose."""
-    return sheet.refusal_reason or " ".join(claim.marked_text for claim in sheet.claims)
+    """What was reckoned, if it is sure, and the written answer with its call-marks; the reason where it was refused; empty
+    without any of them.
+    """
+    if sheet.refusal_reason:
+        return sheet.refusal_reason
+    reckoned = [reckoned_text(sheet)] if sheet.is_reckoned else []
+    return " ".join([*reckoned, *(claim.marked_text for claim in sheet.claims)])
+
+
+def reckoned_text(sheet: Sheet) -> str:
+    """What was reckoned, with the call-marks of its cells; empty where nothing was."""
+    if sheet.reckoning is None:
+        return ""
+    marks = " ".join(f"[{mark}]" for mark in dict.fromkeys(cell.mark for cell in sheet.reckoning.cells))
+    return f"{sheet.reckoning.answer} {marks}".strip()
 
 
 def as_text(sheet: Sheet) -> str:
@@ -98,7 +111,8 @@ def as_text(sheet: Sheet) -> str:
     head = [sheet.draft.head, ""] if sheet.draft is not None and sheet.draft.head else []
     whole = [_claim_text(claim) for claim in sheet.claims]
     sections = [line for section in sheet.sections for line in ("", section.title, *map(_claim_text, section.claims))]
-    return "\n".join([*head, *whole, *sections])
+    reckoned = [reckoned_text(sheet)] if sheet.reckoning is not None else []
+    return "\n".join([*head, *reckoned, *whole, *sections])
 
 
 def _claim_text(claim: Claim) -> str:

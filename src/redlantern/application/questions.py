@@ -1,6 +1,7 @@
 """What window and commands do with questions: ask and keep the sheet, ask more collections, ask why not."""
 
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -14,6 +15,7 @@ from redlantern.collection.store import Collection
 from redlantern.collection.values import Document
 from redlantern.errors import RedlanternError
 from redlantern.progress import Cancel
+from redlantern.reckoning.plan import Plan, PlanError
 from redlantern.retrieval.explain import Standing, standing
 from redlantern.retrieval.hybrid import SEARCHED_PASSAGES
 from redlantern.retrieval.spelling import mended_question
@@ -42,6 +44,28 @@ def ask(engine: Engine, question: Question, *, cancel: Cancel, on_step: Callable
             engine.collection.kept_sheets.keep(datetime.now(UTC).isoformat(), question.text, sheet_as_json(sheet))
     assert sheet is not None
     return sheet
+
+
+class ReckoningError(RedlanternError):
+    """A changed plan cannot be carried out."""
+
+
+def reckon_again(engine: Engine, sheet: Sheet, plan: Plan, label: int) -> Sheet:
+    """Carry out a plan that was changed by hand; gives the sheet with its figure, which is kept with it.
+
+    Raises
+    ------
+    ReckoningError
+        Says in words why not.
+    """
+    try:
+        with engine.queue.question():
+            reckoning = engine.asking(engine.runtime, Question(sheet.question)).reckon_again(plan, label)
+    except PlanError as failure:
+        raise ReckoningError(str(failure)) from failure
+    changed = replace(sheet, reckoning=reckoning)
+    engine.collection.kept_sheets.keep(datetime.now(UTC).isoformat(), sheet.question, sheet_as_json(changed))
+    return changed
 
 
 def ask_model_alone(engine: Engine, question: str, *, cancel: Cancel, on_step: Callable[[str], None]) -> str:

@@ -50,6 +50,11 @@ class Joint:
         member, own_id = self._of(document_id)
         return member.page(own_id, page_number)
 
+    def pages(self, document_id: int) -> Iterable[Page]:
+        """Give a document's pages in order, one at a time."""
+        member, own_id = self._of(document_id)
+        return member.pages(own_id)
+
     def page_passages(self, document_id: int, page_number: int) -> list[tuple[int, int, int, str]]:
         """Give the passages of a page in order: (start, end, tokens, heading)."""
         member, own_id = self._of(document_id)

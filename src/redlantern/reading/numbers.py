@@ -16,7 +16,7 @@ _MINUS = "-−–"
 _NUMBER = re.compile(
     rf"^(?P<open>\()?\s*(?P<sign>[{_MINUS}+])?\s*(?P<before>[€$£¥]|[A-Z]{{3}})?\s*(?P<inner>[{_MINUS}])?"
     r"(?P<digits>\d+(?:[.,'’\u00a0\u2009\u202f ]\d{3})*(?:[.,]\d+)?|\d+(?:[.,]\d+)?)"
-    r"\s*(?P<after>[^\s\d()][^\d()]{0,12})?\s*(?(open)\))$"
+    r"\s*(?P<after>[a-z]{1,2}[23]|[^\s\d()][^\d()]{0,12})?\s*(?(open)\))$"
 )
 _GROUPING = re.compile(r"['’\u00a0\u2009\u202f ]")
 

@@ -63,7 +63,7 @@ class PlannedSection:
 
 
 @dataclass(frozen=True)
-class Plan:
+class SummaryPlan:
     """What a summary is to say: the lines of each section, and of the whole."""
 
     parts: tuple[PlannedSection, ...]
@@ -106,10 +106,10 @@ def topics_of(
     ]
 
 
-def plan_summary(topics: Sequence[Topic], length: Length) -> Plan:
+def plan_summary(topics: Sequence[Topic], length: Length) -> SummaryPlan:
     """Choose the lines of a summary."""
     if not topics:
-        return Plan((), ())
+        return SummaryPlan((), ())
     of_each, of_all = N_LINES[length]
     mean = whole_mean([section for topic in topics for section in topic.sections])
     parts, every = [], list[Central]()
@@ -123,14 +123,14 @@ def plan_summary(topics: Sequence[Topic], length: Length) -> Plan:
             PlannedSection(topic.title, _in_order(joined_with_neighbours([central.line for central in chosen])), n_rows)
         )
     if not every:
-        return Plan(tuple(parts), ())
+        return SummaryPlan(tuple(parts), ())
     lines, vectors = [central.line for central in every], np.stack([central.vector for central in every])
     scores = np.array([line.score for line in lines])
     whole = [lines[at] for at in mmr(scores, vectors, of_all, [line.text for line in lines])]
-    return Plan(tuple(parts), _in_order(joined_with_neighbours(whole)))
+    return SummaryPlan(tuple(parts), _in_order(joined_with_neighbours(whole)))
 
 
-def planned_sheet(sheet: Sheet, plan: Plan, cite: Callable[[Candidate], Citation]) -> SummarySheet:
+def planned_sheet(sheet: Sheet, plan: SummaryPlan, cite: Callable[[Candidate], Citation]) -> SummarySheet:
     """A sheet with the lines of a plan: word for word, nothing written yet."""
 
     def found(lines: Sequence[Candidate]) -> tuple[FoundLine, ...]:
@@ -145,7 +145,7 @@ def planned_sheet(sheet: Sheet, plan: Plan, cite: Callable[[Candidate], Citation
 
 def write_summary(
     sheet: SummarySheet,
-    plan: Plan,
+    plan: SummaryPlan,
     grounds: Grounds,
     model: LanguageModel | None,
     method: Method,

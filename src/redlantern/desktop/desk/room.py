@@ -22,6 +22,7 @@ from redlantern.collection.journal import now_utc
 from redlantern.collection.values import Document
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.desk.ahead import ReadAhead
+from redlantern.desktop.desk.changed_plan import ChangedPlan
 from redlantern.desktop.desk.model_alone import ModelAlone
 from redlantern.desktop.desk.page_viewer import PageViewer
 from redlantern.desktop.desk.passage_choices import PassageChoices
@@ -61,6 +62,7 @@ class Desk(Room):
         self.choices = PassageChoices(workspace, self.view, self.facsimile)
         self.model_alone = ModelAlone(workspace, self.view)
         self.ahead = ReadAhead(workspace)
+        self.changed_plan = ChangedPlan(workspace, self.view)
         self._build()
         self._connect()
         self.show_welcome()
@@ -205,6 +207,7 @@ class Desk(Room):
         self.view.model_alone_wanted.connect(self.stop)
         self.view.model_alone_wanted.connect(self.model_alone.ask)
         self.view.closer_wanted.connect(lambda: self.ask_once_more(closer_reader(self.sheets[self.at])))
+        self.changed_plan.carried_out.connect(lambda sheet: self._show(self.at, instead=sheet))
         self.choices.again_wanted.connect(self.ask_once_more)
         self.workspace.updates.began.connect(self._on_update_began)
         self.workspace.updates.ended.connect(self._on_update_ended)
@@ -219,7 +222,7 @@ class Desk(Room):
         if isinstance(step, FoundStep):
             self.sheets.append(replace(step.sheet, asked_at=now_utc()))
             self.at = len(self.sheets) - 1
-            is_written = not step.sheet.refused and bool(step.sheet.found_lines)
+            is_written = not (step.sheet.refused or step.sheet.is_reckoned) and bool(step.sheet.found_lines)
             self._show_found(self.sheets[-1], is_being_written=is_written)
             self.found_after_s = time.perf_counter() - self._asked_at
         elif isinstance(step, PartStep):
@@ -304,8 +307,11 @@ class Desk(Room):
         if is_shown and source_changes(self.sheets[self.at], documents):
             self._show(self.at)
 
-    def _show(self, at: int) -> None:
+    def _show(self, at: int, instead: Sheet | None = None) -> None:
+        """Show a sheet, or another in its place."""
         self.at = at
+        if instead is not None:
+            self.sheets[at] = instead
         self._show_found(self.sheets[at], is_being_written=False)
 
     def _show_found(self, sheet: Sheet, *, is_being_written: bool) -> None:

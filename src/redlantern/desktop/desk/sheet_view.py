@@ -12,6 +12,7 @@ from redlantern.desktop.desk.answer_part import AnswerPart
 from redlantern.desktop.desk.changed import changed_notice, comparison_part
 from redlantern.desktop.desk.differing import side_rows
 from redlantern.desktop.desk.model_alone_part import ModelAlonePart
+from redlantern.desktop.desk.reckoned_part import ReckonedPart
 from redlantern.desktop.desk.sheet_parts import (
     WhyNot,
     new_body,
@@ -48,6 +49,7 @@ class SheetView(QWidget):
     without_thread_wanted = pyqtSignal(str)
     model_alone_wanted = pyqtSignal()
     closer_wanted = pyqtSignal()
+    reckon_wanted = pyqtSignal(object, int)
 
     def __init__(self) -> None:
         super().__init__()
@@ -66,6 +68,7 @@ class SheetView(QWidget):
         self._waiting: list[Callable[[], None]] = []
         self._why_not: WhyNot | None = None
         self.model_alone: ModelAlonePart | None = None
+        self.reckoned: ReckonedPart | None = None
         self.n_put_aside = 0
         self._build_timer = QTimer(self)
         self._build_timer.timeout.connect(self._build_next)
@@ -90,6 +93,9 @@ class SheetView(QWidget):
     def rows(self) -> list[CitedRow]:
         """All rows that stand on words of a document, from top to bottom."""
         written = [*(self._answer.rows if self._answer else ()), *(self._summary.rows if self._summary else ())]
+        if self.reckoned is not None:
+            is_first = self.reckoned.reckoning.is_sure
+            written = [*self.reckoned.rows, *written] if is_first else [*written, *self.reckoned.rows]
         return [*written, *self._lines, *self._sides, *self._evidence]
 
     @property
@@ -134,6 +140,12 @@ class SheetView(QWidget):
         self.sheet = sheet
         body, box = new_body(sheet.question)
         self._add_head(box, sheet, changes, comparison)
+        reckoned = ReckonedPart(sheet.reckoning, self._take_in) if sheet.reckoning is not None else None
+        if reckoned is not None:
+            self.reckoned = reckoned
+            reckoned.again_wanted.connect(self.reckon_wanted)
+            if sheet.is_reckoned:
+                box.addWidget(reckoned)
         self._answer = AnswerPart(self._take_in)
         self._answer.closer_wanted.connect(self.closer_wanted)
         box.addWidget(self._answer)
@@ -141,6 +153,9 @@ class SheetView(QWidget):
             self._answer.show_waiting(sheet)
         else:
             self._answer.show_answer(sheet)
+        if reckoned is not None and not sheet.is_reckoned:
+            # In doubt it stands beside what was found, and after what was written.
+            box.addWidget(reckoned)
         if sheet.found_lines:
             self._add_found_lines(box, sheet)
             self._add_sides(box, sheet)
@@ -298,7 +313,7 @@ class SheetView(QWidget):
 
     def _forget(self) -> None:
         self.sheet, self._answer, self.chosen, self._why_not = None, None, None, None
-        self.model_alone = self._summary = self._lines_title = self._passages_title = None
+        self.reckoned = self.model_alone = self._summary = self._lines_title = self._passages_title = None
         self._lines, self._sides, self._evidence, self._waiting = [], [], [], []
 
     def _on_chosen(self, row: CitedRow) -> None:

@@ -20,8 +20,10 @@ from redlantern.collection.values import Document
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.facsimile import PrintedPageView
 from redlantern.desktop.widgets.rows import words_label
-from redlantern.reading.tables import table_of
 from redlantern.reading.values import Block, Page
+from redlantern.reckoning.cells import PrintedTable, block_rows
+from redlantern.reckoning.tables import typed_table
+from redlantern.reckoning.wording import read_as
 
 _MOST_ROWS = 80
 _WIDE_CELL_CHARS = 36
@@ -77,32 +79,25 @@ def _prose(page: Page, block: Block) -> QLabel:
 
 
 def _table(page: Page, block: Block, language: str) -> QWidget:
-    """A table as a table: numbers to the right, with the value they were read as in a tool tip."""
-    table = table_of(page, block, language)
+    """A table as a table: numbers to the right; under it what its columns were taken for, and which rows are no items."""
+    table = typed_table(PrintedTable("", block_rows(page, block)), 0, 0, language)
     widget = QWidget()
     grid = QGridLayout(widget)
     grid.setContentsMargins(0, 0, 0, 0)
     grid.setHorizontalSpacing(14)
     grid.setVerticalSpacing(1)
-    numeric = {column for row in table.rows[:1] for column, cell in enumerate(row) if cell.number is not None}
-    rows = ([table.header] if table.header else []) + list(table.rows)
-    for row_number, row in enumerate(rows[:_MOST_ROWS]):
-        for column, cell in enumerate(row):
-            is_head = row_number == 0 and bool(table.header)
+    rows = [(cells, True) for cells in table.headers] + [(row.cells, False) for row in table.rows]
+    for row_number, (cells, is_head) in enumerate(rows[:_MOST_ROWS]):
+        for index, cell in enumerate(cells):
             label = words_label(cell.text, family=theme.SERIF, scale=0.88, name="ink")
             label.setFont(theme.voice(theme.SERIF, scale=0.88, weight=theme.BOLD if is_head else theme.REGULAR))
             label.setWordWrap(len(cell.text) > _WIDE_CELL_CHARS)
-            is_number = cell.number is not None or (is_head and column in numeric)
-            side = Qt.AlignmentFlag.AlignRight if is_number else Qt.AlignmentFlag.AlignLeft
-            if cell.number is not None:
-                label.setToolTip(f"read as {cell.number.value} {cell.number.unit}".strip())
-            grid.addWidget(label, row_number, column, side | Qt.AlignmentFlag.AlignTop)
-    if len(rows) > _MOST_ROWS:
-        more = words_label(
-            f"... and {len(rows) - _MOST_ROWS} more rows", family=theme.SANS, scale=0.85, name="fadedInk"
-        )
-        grid.addWidget(more, _MOST_ROWS, 0, 1, -1)
-    grid.setColumnStretch(len(rows[0]) if rows else 0, 1)
+            side = Qt.AlignmentFlag.AlignRight if table.columns[index].is_numeric else Qt.AlignmentFlag.AlignLeft
+            grid.addWidget(label, row_number, index, side | Qt.AlignmentFlag.AlignTop)
+    more = [f"... and {len(rows) - _MOST_ROWS} more rows"] if len(rows) > _MOST_ROWS else []
+    said = words_label("\n".join([*more, read_as(table)]), family=theme.SANS, scale=0.82, name="fadedInk")
+    grid.addWidget(said, min(len(rows), _MOST_ROWS), 0, 1, -1)
+    grid.setColumnStretch(len(table.columns), 1)
     return widget
 
 

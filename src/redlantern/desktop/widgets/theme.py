@@ -27,6 +27,7 @@ class Colours:
     amber: str = "#f2b861"
     paper: str = "#f3e9d4"
     paper_chosen: str = "#fff6df"
+    paper_left_out: str = "#d9ccb4"
     ink: str = "#2a2017"
     faded_ink: str = "#6a5844"
     marked: str = "#ffd27a"

@@ -27,6 +27,7 @@ DUTCH = Language(
         ("reason", "waarom"),
         ("place", "waar|waarheen"),
     ),
+    month_names="januari februari maart april mei juni juli augustus september oktober november december",
     months=r"januari|februari|maart|mei|augustus",
     time_units=r"dagen?|weken|maanden?|jaren?|uur",
     number_words=r"twee|drie|vijf|zes|zeven|negen|tien|honderd|duizend",

@@ -25,6 +25,7 @@ ENGLISH = Language(
     ),
     persons=anywhere("he|she|him|his|her|hers"),
     determined=determined_by("the|a|an|each|every|any|all|no|our|my|your"),
+    month_names="january february march april may june july august september october november december",
     months="january|february|march|april|may|june|july|august|september|october|november|december",
     number_words="one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|fifteen|twenty|thirty|forty|fifty|hundred|thousand",
 )

@@ -31,6 +31,7 @@ FRENCH = Language(
         ("reason", "pourquoi"),
         ("place", "où|d['’]où"),
     ),
+    month_names="janvier février mars avril mai juin juillet août septembre octobre novembre décembre",
     months=r"janvier|février|mars|avril|juin|juillet|août|septembre|octobre|novembre|décembre",
     time_units=r"jours?|semaines?|mois|ans|années?|heures?",
     number_words=r"deux|trois|quatre|cinq|six|sept|huit|neuf|dix|douze|cent|mille",

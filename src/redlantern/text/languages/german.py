@@ -45,6 +45,7 @@ GERMAN = Language(
         ("reason", "warum|weshalb|wieso"),
         ("place", "wo|wohin|woher"),
     ),
+    month_names="januar februar märz april mai juni juli august september oktober november dezember",
     months=r"januar|jänner|februar|märz|mai|juni|juli|oktober|dezember",
     time_units=r"tage?n?|werktage?n?|wochen?|monate?n?|jahre?n?|uhr",
     number_words=r"ein|eine|zwei|drei|vier|fünf|sechs|sieben|acht|neun|zehn|elf|zwölf|hundert|tausend",

@@ -30,6 +30,7 @@ ITALIAN = Language(
         ("reason", "perché"),
         ("place", "dove|da dove"),
     ),
+    month_names="gennaio febbraio marzo aprile maggio giugno luglio agosto settembre ottobre novembre dicembre",
     months=r"gennaio|febbraio|aprile|maggio|giugno|luglio|settembre|ottobre|dicembre",
     time_units=r"giorn[oi]|settiman[ae]|mes[ei]|ann[oi]|or[ae]",
     number_words=r"due|tre|quattro|cinque|sei|sette|otto|nove|dieci|cento",

@@ -21,8 +21,8 @@ class Language:
     English.
 
     `openings` say by a question's first words what it wants, after the `linking_word` that it may begin with: pairs of a kind
-    of answer (see text.answer_kind) and a pattern. `months`, `time_units` and `number_words` are what dates and numbers in its
-    lines are told by, as patterns.
+    of answer (see text.answer_kind) and a pattern. `month_names` are the twelve in order, with blanks between. `months`,
+    `time_units` and `number_words` are what dates and numbers in its lines are told by, as patterns.
     """
 
     code: str
@@ -39,6 +39,7 @@ class Language:
     telling_words: frozenset[str] = frozenset()
     linking_word: str = ""
     openings: tuple[tuple[str, str], ...] = ()
+    month_names: str = ""
     months: str = ""
     time_units: str = ""
     number_words: str = ""

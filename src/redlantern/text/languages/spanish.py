@@ -31,6 +31,7 @@ SPANISH = Language(
         ("reason", "por qué"),
         ("place", "dónde|adónde|de dónde"),
     ),
+    month_names="enero febrero marzo abril mayo junio julio agosto septiembre octubre noviembre diciembre",
     months=r"enero|febrero|marzo|abril|mayo|junio|julio|septiembre|octubre|noviembre|diciembre",
     time_units=r"días?|semanas?|mes(?:es)?|años?|horas?",
     number_words=r"dos|tres|cuatro|cinco|seis|siete|ocho|nueve|diez|cien|mil",

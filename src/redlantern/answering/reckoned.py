@@ -1,0 +1,79 @@
+"""What was reckoned for a question as a part of its sheet: the sentence, and the working with a citation for every cell."""
+
+from collections.abc import Callable, Sequence
+
+from redlantern.answering.sheet import Reckoning, WorkingRow
+from redlantern.collection.values import Citation
+from redlantern.reckoning import wording
+from redlantern.reckoning.carrying_out import Result
+from redlantern.reckoning.cells import Cell
+from redlantern.reckoning.plan import in_words
+from redlantern.reckoning.reckon import Reckoned
+from redlantern.reckoning.tables import Row, Table
+
+_MOST_ROWS = 40
+"""Rows of the working that are shown; all of them count."""
+CiteCell = Callable[[int, Cell], Citation]
+"""Cites a cell of a document."""
+
+
+def reckoning_of(reckoned: Reckoned, name_of: Callable[[int], str], cite: CiteCell) -> Reckoning:
+    """The part of a sheet; `name_of` gives the title of a document."""
+    result, plan = reckoned.result, reckoned.plan
+    tables = list(dict.fromkeys((row.table.document_id, row.table.number) for row in result.rows)) or list(plan.tables)
+    captions = [name_of(document_id) for document_id, _ in (tables if len(tables) > 1 else plan.tables)]
+    amount = result.amount
+    group = result.groups[0] if plan.pick and result.groups else None
+    amount = group.amount if group else amount
+    first = result.rows[0].table if result.rows else None
+    return Reckoning(
+        answer=wording.sentence(reckoned),
+        value=amount.printed if amount else "",
+        unit=amount.unit if amount else "",
+        plan_words=in_words(plan, captions),
+        columns=_columns(result),
+        rows=tuple(_rows(result, cite)),
+        n_rows=len(result.rows),
+        left_out=tuple(WorkingRow(_cited(left.row, left.table, cite), (), left.reason) for left in result.left_out),
+        n_unfit=result.n_unfit,
+        doubts=reckoned.doubts,
+        check=wording.check_words(reckoned) if first is not None else "",
+        plan=plan,
+        label=reckoned.label,
+    )
+
+
+def _columns(result: Result) -> tuple[str, ...]:
+    """The names of the working's columns: those of the one table, or of the widest of several."""
+    tables = [row.table for row in result.rows]
+    return max((table.names for table in tables), key=len, default=())
+
+
+def _rows(result: Result, cite: CiteCell) -> Sequence[WorkingRow]:
+    """The rows that the figure is read from first; then the others, of the largest or smallest the next ones, else in the order
+    of the page.
+    """
+    own = list(result.cells) if result.plan.operation in ("largest", "smallest") else []
+    if result.plan.pick and result.groups:
+        own = list(result.groups[0].rows)
+    seen = {id(row.row) for row in own}
+    others = [row for row in result.rows if id(row.row) not in seen]
+    if result.plan.operation in ("largest", "smallest"):
+        others.sort(key=lambda row: row.value.number or 0, reverse=result.plan.operation == "largest")
+    shown = [*own, *others][:_MOST_ROWS]
+    is_figure = {id(row.row) for row in own} if own else {id(row.row) for row in shown}
+    return [
+        WorkingRow(
+            _cited(row.row, row.table, cite),
+            (row.column if row.column >= 0 else _first_filled(row.row),) if id(row.row) in is_figure else (),
+        )
+        for row in shown
+    ]
+
+
+def _first_filled(row: Row) -> int:
+    return next((index for index, cell in enumerate(row.cells) if cell.text.strip()), 0)
+
+
+def _cited(row: Row, table: Table, cite: CiteCell) -> tuple[Citation | None, ...]:
+    return tuple(cite(table.document_id, cell) if cell.text.strip() else None for cell in row.cells)

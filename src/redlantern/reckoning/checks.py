@@ -1,0 +1,176 @@
+"""Whether what a table prints agrees with itself: quantity times unit price, the items against the net sum, net and tax."""
+
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from decimal import ROUND_HALF_UP, Decimal
+
+from redlantern.reckoning.plan import ZERO, Counted, decimals_of
+from redlantern.reckoning.tables import Row, Table, TableColumn
+from redlantern.reckoning.values import NUMERIC, shown_duration, shown_number
+
+_UNIT_PRICE = re.compile(
+    r"\bunit\b|\beinzel|\bper\b|\bje\b|\beach\b|\brate\b|\bunitaire\b|\bunitario\b|\bp\.u\.|\bprice\b|\bpreis\b|\bprix\b|\bprecio\b",
+    re.IGNORECASE,
+)
+_QUANTITY = re.compile(
+    (
+        r"\bq(?:uanti)?ty\b|\bquantity\b|\bmenge\b|\banzahl\b|\bquantité\b|\bqté\b|\bcantidad\b|\bhours\b|\bstunden\b|"
+        r"\bpieces\b|\bstück\b|\bnumber\b|\bdays\b|\bnights\b"
+    ),
+    re.IGNORECASE,
+)
+_TOTAL = re.compile(
+    r"\btotal\b|\bamount\b|\bsum\b|\bgesamt|\bbetrag\b|\bsumme\b|\bmontant\b|\bimporte\b|\bline total\b", re.IGNORECASE
+)
+
+
+@dataclass(frozen=True)
+class Mismatch:
+    """What does not agree: the row whose figure is doubted, the figure that was reckoned, and both in a sentence."""
+
+    row: Row
+    column: int
+    reckoned: Decimal
+    words: str
+
+
+@dataclass(frozen=True)
+class TableCheck:
+    """What was checked in a table, in words, and what does not agree. `checked` is empty where nothing could be checked."""
+
+    table: Table
+    checked: tuple[str, ...]
+    mismatches: tuple[Mismatch, ...]
+
+
+def check_table(table: Table) -> TableCheck:
+    """Check the rows against quantity and unit price, and the printed sums against the rows."""
+    checked: list[str] = []
+    mismatches: list[Mismatch] = []
+    roles = _product_columns(table.columns)
+    if roles is not None:
+        rows = [row for row in table.items if all(row.values[index].number is not None for index in roles)]
+        if rows:
+            names = [table.columns[index].name for index in roles]
+            checked.append(f"{names[0]} times {names[1]} against {names[2]}: {len(rows)} rows")
+            mismatches += _products(table, rows, roles)
+    for of in ("net", "total"):
+        sums = _sum_columns(table, of)
+        if sums:
+            checked.append(f"{'Net sum' if of == 'net' else 'Total'} against the rows above it")
+            mismatches += _sums(table, of, sums)
+    payable = _payable(table)
+    if payable is not None:
+        checked.append("Net sum and tax against the total")
+        mismatches += payable
+    return TableCheck(table, tuple(checked), tuple(mismatches))
+
+
+def total_mismatch(table: Table, of: Counted) -> Mismatch | None:
+    """What does not agree about a printed sum that is given as the answer; None where all does, or nothing can be checked."""
+    if of == "item":
+        return None
+    found = [mismatch for mismatch in check_table(table).mismatches if mismatch.row.role in ("net", "total", "tax")]
+    return found[0] if found else None
+
+
+def _product_columns(columns: Sequence[TableColumn]) -> tuple[int, int, int] | None:
+    """The columns of quantity, unit price and total; None where they cannot be told."""
+    numeric = [index for index, column in enumerate(columns) if column.kind in NUMERIC]
+    quantity = next((index for index in numeric if _QUANTITY.search(columns[index].name)), None)
+    money = [index for index in numeric if index != quantity and columns[index].kind in ("money", "decimal", "whole")]
+    price = next((index for index in money if _UNIT_PRICE.search(columns[index].name)), None)
+    total = next((index for index in reversed(money) if index != price and _TOTAL.search(columns[index].name)), None)
+    if quantity is None or price is None or total is None:
+        return None
+    return quantity, price, total
+
+
+def _products(table: Table, rows: Sequence[Row], roles: tuple[int, int, int]) -> Iterator[Mismatch]:
+    for row in rows:
+        quantity, price, printed = (_amount(row, index) for index in roles)
+        n_decimals = decimals_of(row.cells[roles[2]].text, table.columns[roles[2]].convention.mark)
+        reckoned = (quantity * price).quantize(Decimal(1).scaleb(-n_decimals), rounding=ROUND_HALF_UP)
+        if reckoned != printed:
+            texts = [row.cells[index].text.strip() for index in roles]
+            shown = shown_number(reckoned, table.columns[roles[2]].convention.mark, n_decimals)
+            yield Mismatch(
+                row, roles[2], reckoned, f"{_name(row)}: {texts[0]} × {texts[1]} is {shown}, printed {texts[2]}"
+            )
+
+
+def _amount(row: Row, index: int) -> Decimal:
+    """A cell's number as it is multiplied: hours as hours, not as seconds."""
+    value = row.values[index]
+    number = value.number or ZERO
+    if value.kind != "duration":
+        return number
+    return Decimal(shown_duration(number, value.unit).split(" ")[0])
+
+
+def _sum_columns(table: Table, of: Counted) -> list[int]:
+    """The columns in which a printed sum of items stands; a total counts only where no net sum stands above it."""
+    roles = {row.role for row in table.rows}
+    if of not in roles or not table.items or (of == "total" and roles & {"net", "tax", "discount"}):
+        return []
+    row = _printed(table, of)
+    return [
+        index
+        for index, column in enumerate(table.columns)
+        if column.kind in NUMERIC and row.values[index].kind in NUMERIC and column.unit != "%"
+    ]
+
+
+def _sums(table: Table, of: Counted, columns: Sequence[int]) -> Iterator[Mismatch]:
+    printed = _printed(table, of)
+    for index in columns:
+        numbers = [row.values[index].number for row in table.items if row.values[index].kind in NUMERIC]
+        if not numbers:
+            continue
+        reckoned, stated = sum((number or ZERO for number in numbers), ZERO), printed.values[index].number or ZERO
+        if reckoned != stated:
+            yield _sum_mismatch(table, printed, index, reckoned, f"the {len(numbers)} rows above come to")
+
+
+def _payable(table: Table) -> list[Mismatch] | None:
+    """Net and tax against the total; None where the three are not all printed."""
+    by_role = {row.role: row for row in table.rows if row.role in ("net", "tax", "total", "discount")}
+    if not {"net", "tax", "total"} <= set(by_role) or "discount" in by_role:
+        return None
+    columns = {
+        role: [index for index, value in enumerate(row.values) if value.kind in NUMERIC and value.unit != "%"]
+        for role, row in by_role.items()
+    }
+    if not all(columns.values()):
+        return None
+    numbers = {role: by_role[role].values[columns[role][-1]].number or ZERO for role in by_role}
+    taxes = sum((row.values[columns["tax"][-1]].number or ZERO for row in table.rows if row.role == "tax"), ZERO)
+    if numbers["net"] + taxes == numbers["total"]:
+        return []
+    return [
+        _sum_mismatch(table, by_role["total"], columns["total"][-1], numbers["net"] + taxes, "net sum and tax come to")
+    ]
+
+
+def _sum_mismatch(table: Table, row: Row, index: int, reckoned: Decimal, words: str) -> Mismatch:
+    text = row.cells[index].text.strip()
+    mark = table.columns[index].convention.mark
+    return Mismatch(
+        row,
+        index,
+        reckoned,
+        f"{_name(row)}: {words} {shown_number(reckoned, mark, decimals_of(text, mark))}, printed {text}",
+    )
+
+
+def _printed(table: Table, of: Counted) -> Row:
+    return [row for row in table.rows if row.role == of][-1]
+
+
+def _name(row: Row) -> str:
+    """What a row is called: its first words."""
+    for cell, value in zip(row.cells, row.values, strict=True):
+        if value.kind == "text":
+            return cell.text.strip()
+    return next((cell.text.strip() for cell in row.cells if cell.text.strip()), "a row")

@@ -1,0 +1,190 @@
+"""The small typed language that a question becomes: which tables, which rows, what of them; checked before it is carried out."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Literal
+
+from redlantern.reckoning.tables import Table, TableColumn
+from redlantern.reckoning.values import NUMERIC, ORDERED, Value, in_kind, parse_value
+from redlantern.text.dates import MONTH_NAMES
+
+Operation = Literal[
+    "count", "distinct", "sum", "mean", "median", "smallest", "largest", "first", "last", "difference", "share", "rows"
+]
+Relation = Literal[
+    "contains", "contains one of", "is", "is not", "above", "at least", "below", "at most", "between", "in month", "in unit",
+    "is empty", "is not empty",
+]  # fmt: skip
+Pick = Literal["", "largest", "smallest"]
+Counted = Literal["item", "net", "tax", "total"]
+"""Which rows count: the items, or the printed net sum, tax or total."""
+TableKey = tuple[int, int]
+"""A document's id, and the number of the table in it."""
+
+_PRINTED: dict[Counted, str] = {
+    "net": "net sum as printed",
+    "tax": "tax as printed",
+    "total": "total as printed",
+    "item": "",
+}
+_NEEDS_NUMBERS: frozenset[Operation] = frozenset({"sum", "mean", "median", "share"})
+_NEEDS_ORDER: frozenset[Operation] = frozenset({"smallest", "largest", "difference"})
+ZERO = Decimal(0)
+_COMPARISONS: frozenset[Relation] = frozenset({"above", "at least", "below", "at most", "between"})
+
+
+class PlanError(ValueError):
+    """A plan that cannot be carried out: it names a column or value that is not there, or a kind that cannot be reckoned with."""
+
+
+@dataclass(frozen=True)
+class Condition:
+    """Which rows count, by one column. `values` are as a cell would be written; two for "between", both included.
+
+    "contains" wants all words of all its values in the cell, "contains one of" all words of one of them; "in month" has the
+    number of a month of any year.
+    """
+
+    column: str
+    relation: Relation
+    values: tuple[str, ...] = ()
+
+    @property
+    def words(self) -> str:
+        """In plain words."""
+        if self.relation == "between":
+            return f"{self.column} from {self.values[0]} to {self.values[1]}"
+        if self.relation == "contains":
+            return f"{self.column} has “{' '.join(self.values)}”"
+        if self.relation == "contains one of":
+            return f"{self.column} has {' or '.join(f'“{value}”' for value in self.values)}"
+        if self.relation == "in month":
+            return f"{self.column} is in {MONTH_NAMES[int(self.values[0]) - 1].capitalize()}"
+        if self.relation == "in unit":
+            return f"{self.column} is in {self.values[0]}"
+        return " ".join([self.column, self.relation, *self.values])
+
+
+@dataclass(frozen=True)
+class Plan:
+    """What is asked of tables. All of them have the columns it names; where there are several, their rows count together.
+
+    `column` is what is added up or compared; empty for counting rows. `by` groups the rows by a column. `n` is how many of
+    the largest or smallest are wanted. `of` says which rows count: of the printed sums it takes the last of each table. `pick`
+    takes the group with the largest or smallest figure.
+    """
+
+    tables: tuple[TableKey, ...]
+    operation: Operation
+    column: str = ""
+    conditions: tuple[Condition, ...] = ()
+    by: str = ""
+    n: int = 1
+    of: Counted = "item"
+    pick: Pick = ""
+
+
+def column_index(table: Table, name: str) -> int:
+    """Where a column stands, by its name in any capitals.
+
+    Raises
+    ------
+    PlanError
+        If the table has none of that name.
+    """
+    wanted = name.casefold()
+    for index, column in enumerate(table.columns):
+        if column.name.casefold() == wanted:
+            return index
+    raise PlanError(f"The table has no column “{name}”.")
+
+
+def check(plan: Plan, tables: Mapping[TableKey, Table]) -> None:
+    """Check a plan against the tables it names.
+
+    Raises
+    ------
+    PlanError
+        If it cannot be carried out.
+    """
+    if not plan.tables:
+        raise PlanError("The plan names no table.")
+    for key in plan.tables:
+        if key not in tables:
+            raise PlanError("A table of the plan is not there any more.")
+        table = tables[key]
+        for condition in plan.conditions:
+            _check_condition(condition, table.columns[column_index(table, condition.column)])
+        if plan.by:
+            column_index(table, plan.by)
+        if plan.column:
+            _check_measured(plan.operation, table.columns[column_index(table, plan.column)])
+        elif plan.operation not in ("count", "rows", "first", "last", "share"):
+            raise PlanError(f"For “{plan.operation}” a column is needed.")
+
+
+def parsed_values(condition: Condition, column: TableColumn) -> list[Value]:
+    """A condition's values as the column's cells are read."""
+    return [in_kind(parse_value(text, column.convention), column.kind, column.unit) for text in condition.values]
+
+
+def _check_condition(condition: Condition, column: TableColumn) -> None:
+    n_wanted = {"between": 2, "is empty": 0, "is not empty": 0}.get(condition.relation, 1)
+    if len(condition.values) < n_wanted:
+        raise PlanError(f"The condition on “{condition.column}” lacks a value.")
+    if condition.relation == "in month" and (
+        column.kind != "date" or condition.values[0] not in map(str, range(1, 13))
+    ):
+        raise PlanError(f"“{condition.values[0]}” is no month that could be looked for in the column “{column.name}”.")
+    if condition.relation not in _COMPARISONS:
+        return
+    if column.kind not in ORDERED:
+        raise PlanError(f"The column “{column.name}” holds words, which cannot be compared.")
+    for text, value in zip(condition.values, parsed_values(condition, column), strict=True):
+        if value.number is None or not _is_comparable(value, column):
+            raise PlanError(f"“{text}” cannot be compared with the column “{column.name}”.")
+
+
+def _is_comparable(value: Value, column: TableColumn) -> bool:
+    if value.kind == column.kind:
+        return not (value.unit and column.unit) or value.unit == column.unit or value.kind == "duration"
+    return value.kind in NUMERIC and column.kind in NUMERIC and not value.unit
+
+
+def _check_measured(operation: Operation, column: TableColumn) -> None:
+    if operation in _NEEDS_NUMBERS and column.kind not in NUMERIC:
+        raise PlanError(f"The column “{column.name}” holds no numbers that could be added up.")
+    if operation in _NEEDS_ORDER and column.kind not in ORDERED:
+        raise PlanError(f"The column “{column.name}” holds no numbers or dates.")
+
+
+def in_words(plan: Plan, captions: Sequence[str]) -> str:
+    """A plan in plain words; `captions` name its tables, one each."""
+    what = {
+        "count": "Count the rows", "rows": "List the rows", "first": "Take the first row", "last": "Take the last row",
+        "distinct": f"Count the different values of {plan.column}", "sum": f"Add up {plan.column}",
+        "mean": f"Take the mean of {plan.column}", "median": f"Take the median of {plan.column}",
+        "smallest": f"Find the smallest {plan.column}", "largest": f"Find the largest {plan.column}",
+        "difference": f"Take the difference between the first and the last {plan.column}",
+        "share": f"Take the share in all {plan.column or 'rows'}",
+    }[plan.operation]  # fmt: skip
+    if plan.of != "item":
+        what = f"Take the {_PRINTED[plan.of]}"
+    by = f" for each {plan.by}" if plan.by else ""
+    where = f", where {' and '.join(condition.words for condition in plan.conditions)}" if plan.conditions else ""
+    named = captions[0] if len(captions) == 1 else f"{len(captions)} tables"
+    return f"{what}{by} in {named}{where}"
+
+
+def decimals_of(text: str, mark: str) -> int:
+    """How many decimals a number is printed with."""
+    digits = text.rsplit(mark, 1)
+    if len(digits) < 2:
+        return 0
+    n = 0
+    for letter in digits[1]:
+        if not letter.isdigit():
+            break
+        n += 1
+    return n

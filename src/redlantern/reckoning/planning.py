@@ -1,0 +1,132 @@
+"""From a question to plans over the tables there are, by rules: each word is given its part, and what has none is named."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from redlantern.reckoning.candidates import Account, TableCandidate, words_of
+from redlantern.reckoning.conditions import bounds, emptiness, two_sides, values_named
+from redlantern.reckoning.measuring import counted_column, grouping, label_column, measured_column, told_column
+from redlantern.reckoning.operation_words import OFTEN
+from redlantern.reckoning.plan import Condition, Plan, PlanError, check
+from redlantern.reckoning.totals import printed_total, sum_across
+from redlantern.reckoning.vocabulary import like, speaks_of_money
+from redlantern.reckoning.wishes import Wish, wishes_of
+from redlantern.text.question import ParsedQuestion
+
+_PRIOR = 0.25
+"""What a table gains that the search found first; half of it for the second, and so on."""
+_LEAST_COVERED = 0.5
+_STRAIN, _NAME, _LATER_WISH = 0.2, 0.05, 0.02
+"""What a plan loses for a column that was hardly meant, gains for one that is named, loses for each operation named before."""
+_ONLY_ROWS = Wish("rows", (0, 0))
+
+
+@dataclass(frozen=True)
+class RankedPlan:
+    """A plan, the share of the question that it uses, and the words that it does not use.
+
+    `score` orders plans: that share, and what speaks for its table and column beside. `label` is the column that says which
+    row it is ("which part", "on what day"); -1 without one. `is_named` says that the question names the measured column,
+    `is_strained` that hardly anything speaks for it.
+    """
+
+    plan: Plan
+    score: float
+    covered: float
+    unused: tuple[str, ...]
+    label: int = -1
+    is_named: bool = False
+    is_strained: bool = False
+
+
+def plans_for(question: ParsedQuestion, candidates: Sequence[TableCandidate]) -> list[RankedPlan]:
+    """Plans for a question, best first; none where it asks for nothing that could be reckoned from these tables.
+
+    Ties go to the table that the search found first.
+    """
+    wishes = wishes_of(question.text)
+    if not wishes:
+        return []
+    words = words_of(question, wishes)
+    found: list[RankedPlan] = []
+    for candidate in candidates:
+        for wish in wishes.operations or (_ONLY_ROWS,):
+            planned = _planned(Account(question, wishes, wish, words, candidate))
+            if planned is not None:
+                found.append(planned)
+    if any(wish.is_total for wish in wishes.operations):
+        across = sum_across(question.text, words, candidates)
+        if across is not None:
+            plan, unused = across
+            covered = 1.0 - len(unused) / max(1, len(words))
+            found.append(RankedPlan(plan, 1.0 + 2 * _PRIOR, covered, tuple(word.text for word in unused)))
+    order = {candidate.key: candidate.place for candidate in candidates}
+    return sorted(found, key=lambda planned: (-planned.score, order[planned.plan.tables[0]]))
+
+
+def _planned(account: Account) -> RankedPlan | None:
+    """The plan of one operation over one table; None where the table cannot answer."""
+    candidate, wishes, wish = account.candidate, account.wishes, account.wish
+    try:
+        plan, label = _plan(account)
+        check(plan, {candidate.key: candidate.table})
+    except PlanError:
+        return None
+    if account.covered < _LEAST_COVERED:
+        return None
+    score = account.covered + _PRIOR / (1 + candidate.place) - _STRAIN * account.is_strained + _NAME * account.is_named
+    if wish in wishes.operations:
+        # Of two operations the one that was named first, unless it explains less.
+        score -= _LATER_WISH * wishes.operations.index(wish)
+    unused = tuple(word.text for word in account.left)
+    return RankedPlan(plan, score, account.covered, unused, label, account.is_named, account.is_strained)
+
+
+def _plan(account: Account) -> tuple[Plan, int]:
+    """The plan, and the column that says which row it is.
+
+    Raises
+    ------
+    PlanError
+        If the table cannot answer.
+    """
+    candidate, wish = account.candidate, account.wish
+    account.use(candidate.about)
+    printed = printed_total(account) if wish.is_total else None
+    if printed is not None:
+        return printed, -1
+    conditions = bounds(account)
+    operation, column = wish.operation, -1
+    if operation == "count":
+        column = counted_column(account, conditions)
+        operation = "sum" if column >= 0 else "count"
+    elif operation == "rows":
+        column = told_column(account)
+    elif OFTEN not in wish.hints and operation != "share":
+        column = measured_column(account)
+    label = label_column(account, column)
+    conditions += _conditions(account, label)
+    if operation == "rows" and not conditions:
+        raise PlanError("All rows are no answer.")
+    _use_verbs(account)
+    by, pick = grouping(account, operation, column, label)
+    if by:
+        operation = "sum" if column >= 0 else "count"
+    name = account.column_name(column) if column >= 0 else ""
+    kept = tuple(dict.fromkeys(conditions))
+    return Plan((candidate.key,), operation, name, kept, by, wish.n, pick=pick), label
+
+
+def _conditions(account: Account, label: int) -> list[Condition]:
+    """The conditions that words set. A column that the question asks for by its name has no condition of its own."""
+    asks_for_label = label >= 0 and bool(account.stems & account.candidate.names[label])
+    sides = list(two_sides(account)) if account.wish.operation == "difference" else []
+    return [*sides, *emptiness(account), *values_named(account, {label} if asks_for_label else set())]
+
+
+def _use_verbs(account: Account) -> None:
+    """Words that go with what the columns hold: "drove" with Driver, "stored" with Place, "charged" with sums of money."""
+    for names in account.candidate.names:
+        account.use(like(names))
+    if any(column.kind == "money" for column in account.table.columns):
+        account.use(word.stem for word in account.words if speaks_of_money(frozenset([word.stem])))

@@ -1,0 +1,95 @@
+"""The tables of an index's documents, read and typed at first need, and those that a question may be about."""
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+
+from redlantern.collection.values import Document
+from redlantern.progress import Cancel
+from redlantern.reading.values import Page
+from redlantern.reckoning.candidates import TableCandidate
+from redlantern.reckoning.cells import printed_tables
+from redlantern.reckoning.tables import Table, typed_table
+from redlantern.text.question import ParsedQuestion
+from redlantern.text.stems import stem
+from redlantern.text.tokens import tokens
+
+_MOST_FOUND = 12
+_MOST_NAMED = 200
+"""How many documents are looked into: of those that the search found, and of those that the question names by title or path."""
+
+
+class TableSource:
+    """Typed tables by document. One for each state of an index: what was read of a document does not change within it."""
+
+    def __init__(self, documents: Mapping[int, Document], pages_of: Callable[[int], Iterable[Page]]) -> None:
+        self.documents = documents
+        self._pages_of = pages_of
+        self._tables: dict[int, tuple[Table, ...]] = {}
+        self._names: dict[int, frozenset[str]] = {}
+
+    def tables(self, document_id: int, cancel: Cancel | None = None) -> tuple[Table, ...]:
+        """The tables of a document, in order."""
+        if document_id not in self._tables:
+            language = self.documents[document_id].language
+            found = []
+            for number, printed in enumerate(printed_tables(self._pages(document_id, cancel)), start=1):
+                found.append(typed_table(printed, document_id, number, language))
+            self._tables[document_id] = tuple(found)
+        return self._tables[document_id]
+
+    def candidates(
+        self,
+        question: ParsedQuestion,
+        found: Sequence[int],
+        scope: frozenset[int] | None,
+        cancel: Cancel,
+    ) -> list[TableCandidate]:
+        """The tables that a question may be about: of the documents that the search found, and of those that it names.
+
+        `found` are the documents of the passages, best first; a document may stand there more than once.
+        """
+        chosen = list(dict.fromkeys(found))[:_MOST_FOUND]
+        wanted = frozenset(stem(word) for word in question.content_words)
+        named = [
+            document_id
+            for document_id in self.documents
+            if (scope is None or document_id in scope)
+            and document_id not in chosen
+            and wanted & self._name(document_id)
+        ]
+        chosen += named[:_MOST_NAMED]
+        candidates = []
+        for place, document_id in enumerate(chosen):
+            for table in self.tables(document_id, cancel):
+                about = self._name(document_id) | frozenset(stem(token) for token in tokens(table.caption))
+                candidates.append(TableCandidate(table, about, place))
+        return candidates
+
+    def _name(self, document_id: int) -> frozenset[str]:
+        """The stems of what a document is called by: its title, its path, its call-mark."""
+        if document_id not in self._names:
+            document = self.documents[document_id]
+            words = f"{document.title} {document.path} {document.call_mark}".replace("_", " ")
+            self._names[document_id] = frozenset(stem(token) for token in tokens(words))
+        return self._names[document_id]
+
+    def _pages(self, document_id: int, cancel: Cancel | None) -> Iterable[Page]:
+        for page in self._pages_of(document_id):
+            if cancel is not None:
+                cancel.check()
+            yield page
+
+
+class KeptTables:
+    """The tables of the present state of an index, kept until it is another."""
+
+    def __init__(self) -> None:
+        self._kept: tuple[object, TableSource] | None = None
+
+    def of(
+        self, state: object, documents: Mapping[int, Document], pages_of: Callable[[int], Iterable[Page]]
+    ) -> TableSource:
+        """Those of a state: the ones that were read for it before, else new ones of these documents and pages."""
+        kept = self._kept
+        if kept is None or kept[0] is not state:
+            kept = self._kept = state, TableSource(documents, pages_of)
+        return kept[1]

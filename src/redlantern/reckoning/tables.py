@@ -1,0 +1,247 @@
+"""A table as data: typed columns, and of each row what it is: an item, a subtotal, a tax, a total, carried forward."""
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+from redlantern.reading.numbers import mark_of_column
+from redlantern.reckoning.calendar import proves_month_first
+from redlantern.reckoning.cells import Cell, PrintedTable
+from redlantern.reckoning.roles import Role, role_of
+from redlantern.reckoning.values import (
+    NUMERIC,
+    ORDERED,
+    Convention,
+    Value,
+    ValueKind,
+    in_kind,
+    parse_value,
+    unit_of_name,
+)
+
+_MOST_HEADER_ROWS = 3
+_KIND_SHARE = 0.7
+"""A column is of a kind from this share of its filled cells on; the others are unreadable, not of another kind."""
+_IDENTIFIER_NAMES = frozenset(
+    "no nr no. nr. pos pos. position item# id ref reference number nummer n° # lfd. lfd".split()
+)
+
+
+@dataclass(frozen=True)
+class TableColumn:
+    """A column: its name as printed, the kind of its values, their unit, and how it writes them.
+
+    `is_open` says that neither its own cells nor the document's language tell the decimal mark: 1.299 may be either.
+    """
+
+    name: str
+    kind: ValueKind
+    unit: str
+    convention: Convention
+    is_open: bool = False
+
+    @property
+    def is_numeric(self) -> bool:
+        """Whether it can be added up."""
+        return self.kind in NUMERIC
+
+    @property
+    def is_ordered(self) -> bool:
+        """Whether its values can be compared."""
+        return self.kind in ORDERED
+
+
+@dataclass(frozen=True)
+class Row:
+    """A row: its cells, what they hold, and what it is. `group` is the heading inside the table that it stands under."""
+
+    cells: tuple[Cell, ...]
+    values: tuple[Value, ...]
+    role: Role
+    group: str = ""
+
+    @property
+    def is_item(self) -> bool:
+        """Whether it counts."""
+        return self.role == "item"
+
+
+@dataclass(frozen=True)
+class Table:
+    """A table of a document. `number` counts the tables of the document from 1; `headers` are the rows that name its columns."""
+
+    document_id: int
+    number: int
+    caption: str
+    columns: tuple[TableColumn, ...]
+    rows: tuple[Row, ...]
+    headers: tuple[tuple[Cell, ...], ...] = ()
+
+    @cached_property
+    def items(self) -> tuple[Row, ...]:
+        """The rows that count."""
+        return tuple(row for row in self.rows if row.is_item)
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The names of its columns."""
+        return tuple(column.name for column in self.columns)
+
+
+def typed_table(printed: PrintedTable, document_id: int, number: int, language: str = "") -> Table:
+    """Tell what a printed table's columns and rows are.
+
+    Parameters
+    ----------
+    printed : PrintedTable
+        With at least one row.
+    document_id, number : int
+    language : str
+        ISO 639-1 code of the document, for what the cells leave open; empty if it is not known.
+    """
+    n_headers = _n_headers(printed.rows)
+    headers, body = printed.rows[:n_headers], printed.rows[n_headers:]
+    names = [
+        " ".join(dict.fromkeys(row[index].text.strip() for row in headers if row[index].text.strip()))
+        for index in range(printed.n_columns)
+    ]
+    texts = [[row[index].text for row in body] for index in range(printed.n_columns)]
+    marks_language = _language_by_tables(texts) or language
+    columns = [_column(name, cells, marks_language) for name, cells in zip(names, texts, strict=True)]
+    values = [
+        [in_kind(parse_value(cell, column.convention), column.kind, column.unit) for cell in cells]
+        for column, cells in zip(columns, texts, strict=True)
+    ]
+    return Table(
+        document_id, number, printed.caption, tuple(columns), tuple(_rows(columns, body, values, headers)),
+        tuple(map(tuple, headers)),
+    )  # fmt: skip
+
+
+def _n_headers(rows: Sequence[Sequence[Cell]]) -> int:
+    """How many rows at the top name the columns: they have no figures where the rows below have them."""
+    if len(rows) < 2:
+        return 0
+    body = rows[1 : 1 + 12]
+    figures = [sum(_has_figure(row[index].text) for row in body) > len(body) / 2 for index in range(len(rows[0]))]
+    if not any(figures):
+        # A table of words: the first row names the columns if nothing in it is a number and no cell stands in it twice.
+        first = [cell.text.strip() for cell in rows[0]]
+        return int(all(first) and not any(map(_has_figure, first)) and len(set(first)) == len(first))
+    n_headers = 0
+    for row in rows[: min(_MOST_HEADER_ROWS, len(rows) - 1)]:
+        with_figures = sum(_is_figure(cell.text) for cell, is_figure in zip(row, figures, strict=True) if is_figure)
+        filled = sum(bool(cell.text.strip()) for cell in row)
+        if with_figures * 2 >= sum(figures) or not filled:
+            break
+        # A second row of one cell is the heading of a group, not of the columns.
+        if n_headers and filled == 1:
+            break
+        n_headers += 1
+    return n_headers
+
+
+def _has_figure(text: str) -> bool:
+    return any(letter.isdigit() for letter in text)
+
+
+def _is_figure(text: str) -> bool:
+    """Whether a cell is a value and no name: "2025" and "March 2026" may name a column."""
+    if not _has_figure(text) or (text.strip().isdigit() and 1900 <= int(text) <= 2100):
+        return False
+    return parse_value(text, Convention()).kind != "text"
+
+
+def _language_by_tables(texts: Sequence[Sequence[str]]) -> str:
+    """A language whose decimal mark the table's own numbers prove, for those of its columns that leave it open."""
+    votes = Counter(
+        mark
+        for cells in texts
+        for mark in {mark_of_column(cells, "en"), mark_of_column(cells, "de")}
+        if mark_of_column(cells, "en") == mark_of_column(cells, "de")
+    )
+    if not votes or len(set(votes.values())) == 1 < len(votes):
+        return ""
+    return "de" if votes[","] > votes["."] else "en"
+
+
+def _column(name: str, cells: Sequence[str], language: str) -> TableColumn:
+    mark = mark_of_column(cells, language)
+    is_proved = mark_of_column(cells, "en") == mark_of_column(cells, "de")
+    proofs = Counter(proof for cell in cells if (proof := proves_month_first(cell)) is not None)
+    convention = Convention(mark, not proofs or proofs[False] >= proofs[True])
+    values = [parse_value(cell, convention) for cell in cells]
+    filled = [value for value in values if value.kind != "empty"]
+    named_kind, named_unit = unit_of_name(name)
+    if not filled:
+        return TableColumn(name, "empty", "", convention)
+    kind, n_of_kind = _kind_of([value.kind for value in filled])
+    if n_of_kind < _KIND_SHARE * len(filled):
+        return TableColumn(name, "text", "", convention)
+    units = Counter(value.unit for value in filled if value.kind in NUMERIC and value.unit)
+    unit = units.most_common(1)[0][0] if len(units) == 1 or kind == "money" else ""
+    if kind in ("whole", "decimal") and named_kind != "empty":
+        kind, unit = named_kind, named_unit
+    if kind == "whole" and _is_identifier(name, values):
+        kind = "identifier"
+    is_open = not language and kind in NUMERIC and not is_proved and _reads_otherwise(cells, convention)
+    return TableColumn(name, kind, unit, convention, is_open)
+
+
+def _kind_of(kinds: Sequence[ValueKind]) -> tuple[ValueKind, int]:
+    """The kind of most values, and how many are of it; whole numbers among decimals are decimals, bare ones among money money."""
+    counts = Counter(kinds)
+    n_bare = counts["whole"] + counts["decimal"]
+    for kind in ("money", "percentage", "quantity", "duration"):
+        if counts[kind] and counts[kind] + n_bare >= _KIND_SHARE * len(kinds) and n_bare <= 2 * counts[kind]:
+            return kind, counts[kind] + n_bare  # type: ignore[return-value]
+    if n_bare >= _KIND_SHARE * len(kinds):
+        return ("decimal" if counts["decimal"] else "whole"), n_bare
+    # "1", "14 h", "0,35 m3" in one column: amounts of different things.
+    n_amounts = n_bare + counts["quantity"] + counts["duration"]
+    if n_amounts >= _KIND_SHARE * len(kinds) and max(counts["quantity"], counts["duration"]) < _KIND_SHARE * len(kinds):
+        return "quantity", n_amounts
+    kind, n = counts.most_common(1)[0]
+    return kind, n
+
+
+def _is_identifier(name: str, values: Sequence[Value]) -> bool:
+    """Whether whole numbers only tell rows apart: by the column's name, or they count up from the first row to the last."""
+    if set(name.casefold().replace("-", " ").split()) & _IDENTIFIER_NAMES:
+        return True
+    numbers = [int(value.number) for value in values if value.kind == "whole" and value.number is not None]
+    return len(numbers) > 2 and not name and numbers == list(range(numbers[0], numbers[0] + len(numbers)))
+
+
+def _reads_otherwise(cells: Sequence[str], convention: Convention) -> bool:
+    other = Convention("," if convention.mark == "." else ".", convention.day_first)
+    return any(parse_value(cell, convention) != parse_value(cell, other) for cell in cells)
+
+
+def _rows(
+    columns: Sequence[TableColumn],
+    body: Sequence[Sequence[Cell]],
+    values: Sequence[Sequence[Value]],
+    headers: Sequence[Sequence[Cell]],
+) -> list[Row]:
+    header_texts = [[cell.text for cell in row] for row in headers]
+    typical = _typical_fill(body)
+    rows, group = [], ""
+    for at, cells in enumerate(body):
+        row_values = tuple(column_values[at] for column_values in values)
+        texts = [cell.text.strip() for cell in cells]
+        if [cell.text for cell in cells] in header_texts:
+            role: Role = "header"
+        else:
+            role = role_of(texts, row_values, [column.kind for column in columns], typical)
+        if role == "group":
+            group = next(text for text in texts if text)
+        rows.append(Row(tuple(cells), row_values, role, group if role == "item" else ""))
+    return rows
+
+
+def _typical_fill(body: Sequence[Sequence[Cell]]) -> int:
+    """How many cells of a row are mostly filled."""
+    fills = Counter(sum(bool(cell.text.strip()) for cell in row) for row in body)
+    return max(fills, key=lambda fill: (fills[fill], fill), default=0)

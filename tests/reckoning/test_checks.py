@@ -1,0 +1,62 @@
+"""Whether what a table prints agrees with itself."""
+
+import random
+from decimal import Decimal
+
+import pytest
+
+from redlantern.reckoning.checks import check_table, total_mismatch
+from tests.reckoning.made import HUMIDITY, INVOICE, made_invoice, table_of
+
+
+def changed(row, column, text):
+    rows = [list(cells) for cells in INVOICE]
+    rows[row][column] = text
+    return table_of(rows)
+
+
+def words(table):
+    return [mismatch.words for mismatch in check_table(table).mismatches]
+
+
+def test_an_invoice_that_agrees_says_what_was_checked():
+    check = check_table(table_of(INVOICE))
+    assert check.mismatches == ()
+    assert check.checked == (
+        "Quantity times Unit price EUR against Total EUR: 3 rows",
+        "Net sum against the rows above it",
+        "Net sum and tax against the total",
+    )
+
+
+def test_a_row_that_does_not_multiply_out_is_named_with_its_figures():
+    assert words(changed(2, 4, "5.482,00")) == [
+        "Sheepskin: 46 skins × 118,00 is 5.428,00, printed 5.482,00",
+        "Net: the 3 rows above come to 27.460,00, printed 27.406,00",
+    ]
+
+
+def test_a_net_sum_and_a_total_that_do_not_agree():
+    assert words(changed(4, 4, "27.400,00")) == [
+        "Net: the 3 rows above come to 27.406,00, printed 27.400,00",
+        "Payable: net sum and tax come to 32.881,20, printed 32.887,20",
+    ]
+    assert words(changed(6, 4, "32.887,00")) == ["Payable: net sum and tax come to 32.887,20, printed 32.887,00"]
+    assert total_mismatch(changed(6, 4, "32.887,00"), "total").row.role == "total"
+    assert total_mismatch(table_of(INVOICE), "total") is None
+
+
+def test_a_table_without_sums_has_nothing_to_check():
+    check = check_table(table_of(HUMIDITY))
+    assert (check.checked, check.mismatches) == ((), ())
+
+
+@pytest.mark.parametrize("seed", range(30))
+def test_one_wrong_figure_in_a_made_up_invoice_is_always_found(seed):
+    chance = random.Random(seed)
+    rows, _ = made_invoice(chance, ".")
+    assert words(table_of(rows)) == [] or all("tax" in word for word in words(table_of(rows)))
+    row = chance.randrange(1, len(rows) - 3)
+    amount = Decimal(rows[row][4].replace(",", "")) + chance.randint(1, 500)
+    rows[row][4] = f"{amount:,.2f}"
+    assert any(mismatch.row.cells[0].text == rows[row][0] for mismatch in check_table(table_of(rows)).mismatches)
