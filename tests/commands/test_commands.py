@@ -1,11 +1,14 @@
 """The commands, run as a person runs them; the real embedding model, and the real language model once."""
 
+import csv
+import datetime
 import json
 import os
 import subprocess
 import sys
 from pathlib import Path
 
+import openpyxl
 import pytest
 
 from tests.conftest import LETTER, write_pdf
@@ -82,6 +85,33 @@ def test_text_writes_what_was_read(collection, tmp_path):
     written = (target / "contract.md.md").read_text()
     assert written.startswith("<!-- page 1 -->\n\n# Contract for the restoration\n\n## 7 Humidity")
     assert "| Deposit | 12.400,00 EUR | 3 March 2026 |" in written
+
+
+def test_tables_are_written_as_printed_or_with_types(collection, tmp_path):
+    assert redlantern("tables", collection, tmp_path / "csv").stdout.startswith("1 table written to")
+    [written] = (tmp_path / "csv").rglob("*.csv")
+    assert written.name == "contract.md, table 1.csv"
+    assert written.stat().st_mode & 0o777 == 0o600
+    rows = list(csv.reader(written.read_text("utf-8-sig").splitlines()))
+    assert rows[0] == ["Stage", "Sum", "Due", "row is"]
+    assert ["Deposit", "12.400,00 EUR", "3 March 2026", "item"] in rows
+    assert redlantern("tables", collection, tmp_path / "xlsx", "--form", "xlsx").returncode == 0
+    [book] = (tmp_path / "xlsx").rglob("*.xlsx")
+    values = [[cell.value for cell in row] for row in openpyxl.load_workbook(book).active.iter_rows()]
+    assert ["Deposit", 12400, datetime.datetime(2026, 3, 3), "item"] in values
+
+
+def test_what_was_reckoned_is_printed_with_its_rows(collection):
+    said = redlantern("ask", collection, "Which stage has the largest sum?", "--lines-only").stdout
+    assert "RECKONED" in said
+    assert "Find the largest Sum" in said
+    form = json.loads(
+        redlantern("ask", collection, "Which stage has the largest sum?", "--lines-only", "--json").stdout
+    )
+    assert form["reckoning"]["plan"]["operation"] == "largest"
+    assert form["answer"].startswith(form["reckoning"]["answer"])
+    [cell] = form["reckoning"]["cells"]
+    assert cell["text"] == form["reckoning"]["value"]
 
 
 def test_check_tells_a_whole_collection_from_a_damaged_one(collection):

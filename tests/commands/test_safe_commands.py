@@ -171,7 +171,7 @@ def test_exported_names_are_one_for_each_and_never_lead_out():
         "\U0001f38b" * 110 + ".txt", "\U0001f38b" * 110 + ".md", "x\nname\x1b[2J.txt", "caf\U0010ffe9.txt",
         "invoice\u202excod.txt", " ", "mail.eml",
     ]  # fmt: skip
-    places = inner_paths([document(path, number) for number, path in enumerate(paths)])
+    places = inner_paths([document(path, number) for number, path in enumerate(paths)], ".md")
     assert len({str(one).casefold() for one in places}) == len(paths)
     for place in places:
         assert not place.is_absolute() and ".." not in place.parts and "." not in place.parts

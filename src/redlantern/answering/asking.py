@@ -3,6 +3,7 @@
 import time
 from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Collection as Ids
 from dataclasses import dataclass, replace
 from itertools import zip_longest
 from typing import TypeVar
@@ -19,9 +20,9 @@ from redlantern.answering.evidence.lines import (
 )
 from redlantern.answering.evidence.neighbours import joined_with_neighbours
 from redlantern.answering.evidence.refusal import evidence_score
-from redlantern.answering.question.requests import SummaryWish, summary_wish
+from redlantern.answering.question.requests import SummaryWish, summary_wish, sums_wish
 from redlantern.answering.question.understanding import Question, Understood, understand
-from redlantern.answering.reckoned import reckoning_of
+from redlantern.answering.reckoned import checked_sums, reckoning_of
 from redlantern.answering.sheet import (
     AnsweredSheet,
     Disagreement,
@@ -46,6 +47,8 @@ from redlantern.fitted import HOPELESS, KEPT_SHARE, SUBJECT_SHARE
 from redlantern.models.embedding import Embedder
 from redlantern.models.protocols import LanguageModel
 from redlantern.progress import Cancel
+from redlantern.reckoning.cells import Cell
+from redlantern.reckoning.checks import check_table
 from redlantern.reckoning.plan import Plan
 from redlantern.reckoning.reckon import Reckoned, reckon, reckon_again
 from redlantern.reckoning.source import TableSource
@@ -135,6 +138,9 @@ class Asking:
         wish = summary_wish(question.text, self.index.documents.values(), question.scope, question.shown)
         if wish is not None:
             return self._plan_summary(question, wish, began, cancel)
+        documents = sums_wish(question.text, self.index.documents.values(), question.scope, question.shown)
+        if documents is not None:
+            return self._check_sums(question, documents, began, cancel), iter(())
         phrases = phrases_in(question.text)
         if phrases:
             return self._look(question, phrases, began, cancel), iter(())
@@ -197,15 +203,18 @@ class Asking:
         tables = {key: table for key in plan.tables for table in self.tables.tables(key[0]) if table.number == key[1]}
         return self._reckoning_of(reckon_again(plan, tables, label))
 
+    def _check_sums(self, question: Question, documents: Ids[int], began: float, cancel: Cancel) -> Sheet:
+        """Check what the tables of documents print against itself."""
+        tables = [table for document_id in sorted(documents) for table in self.tables.tables(document_id, cancel)]
+        reckoning = checked_sums([check_table(table) for table in tables], self._cite_cell)
+        base = Sheet(question.text, question.text, method=self.method.name, reckoning=reckoning)
+        return timed(made_into(AnsweredSheet, base), search=time.perf_counter() - began)
+
+    def _cite_cell(self, document_id: int, cell: Cell) -> Citation:
+        return self.collection.cite(self.index.documents[document_id], cell.page_number, cell.start, cell.end)
+
     def _reckoning_of(self, reckoned: Reckoned) -> Reckoning:
-        documents = self.index.documents
-        return reckoning_of(
-            reckoned,
-            lambda document_id: documents[document_id].title,
-            lambda document_id, cell: self.collection.cite(
-                documents[document_id], cell.page_number, cell.start, cell.end
-            ),
-        )
+        return reckoning_of(reckoned, lambda document_id: self.index.documents[document_id].title, self._cite_cell)
 
     def _found_for(self, part: ParsedQuestion, question: Question) -> _PartFound:
         """Find for one part of a question, and see how strong the evidence is."""

@@ -7,6 +7,7 @@ from redlantern.collection.values import Citation
 from redlantern.reckoning import wording
 from redlantern.reckoning.carrying_out import Result
 from redlantern.reckoning.cells import Cell
+from redlantern.reckoning.checks import TableCheck
 from redlantern.reckoning.plan import in_words
 from redlantern.reckoning.reckon import Reckoned
 from redlantern.reckoning.tables import Row, Table
@@ -41,6 +42,35 @@ def reckoning_of(reckoned: Reckoned, name_of: Callable[[int], str], cite: CiteCe
         plan=plan,
         label=reckoned.label,
     )
+
+
+def checked_sums(checks: Sequence[TableCheck], cite: CiteCell) -> Reckoning:
+    """What agrees in tables and what does not, as the part of a sheet."""
+    found = [(check.table, mismatch) for check in checks for mismatch in check.mismatches]
+    rows = tuple(
+        WorkingRow(
+            tuple(cite(table.document_id, cell) if cell.text.strip() else None for cell in cells),
+            (1,),
+            note=f"{mismatch.words}.",
+        )
+        for table, mismatch in found
+        for cells in [(_name_cell(mismatch.row), mismatch.row.cells[mismatch.column])]
+    )
+    return Reckoning(
+        answer=wording.checked(checks),
+        value=str(len(found)),
+        unit="",
+        plan_words=wording.what_was_checked(checks),
+        columns=("Row", "As printed"),
+        rows=rows[:_MOST_ROWS],
+        n_rows=len(rows),
+    )
+
+
+def _name_cell(row: Row) -> Cell:
+    """The cell that a row is called by."""
+    texts = [cell for cell, value in zip(row.cells, row.values, strict=True) if value.kind == "text"]
+    return next((cell for cell in (*texts, *row.cells) if cell.text.strip()), row.cells[0])
 
 
 def _columns(result: Result) -> tuple[str, ...]:

@@ -104,12 +104,14 @@ class Evidence:
 @dataclass(frozen=True)
 class WorkingRow:
     """A row of a reckoning's working: a citation for each of its cells, None for an empty one. `figures` are the columns whose
-    cells the figure is read from; `reason` says why it was left out, empty for one that counts.
+    cells the figure is read from; `reason` says why it was left out, empty for one that counts; `note` is what is to be said
+    of it.
     """
 
     cells: tuple[Citation | None, ...]
     figures: tuple[int, ...] = ()
     reason: str = ""
+    note: str = ""
 
 
 @dataclass(frozen=True)

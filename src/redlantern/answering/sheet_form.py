@@ -190,6 +190,7 @@ class _SheetReader:
                 tuple(self.citation(cell) if cell is not None else None for cell in form.cells),
                 tuple(form.figures),
                 form.reason,
+                form.note,
             )
             for form in forms
         )
@@ -359,7 +360,7 @@ def _plan_json(reckoning: Reckoning) -> dict[str, Any] | None:
 
 def _working_json(row: WorkingRow) -> dict[str, Any]:
     cells = [cell.as_json() if cell is not None else None for cell in row.cells]
-    return {"cells": cells, "figures": list(row.figures), "reason": row.reason}
+    return {"cells": cells, "figures": list(row.figures), "reason": row.reason, "note": row.note}
 
 
 def _rounded(seconds: float | None) -> float | None:

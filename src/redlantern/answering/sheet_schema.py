@@ -121,6 +121,7 @@ class WorkingRowForm(msgspec.Struct, kw_only=True):
     cells: list[CitationForm | None]
     figures: list[int] = []
     reason: str = ""
+    note: str = ""
 
 
 class ConditionForm(msgspec.Struct, kw_only=True):

@@ -9,13 +9,15 @@ from redlantern.answering import wording
 from redlantern.answering.asking import DoneStep
 from redlantern.answering.engine import Engine
 from redlantern.answering.question.understanding import Question
-from redlantern.answering.sheet import Claim, Sheet
+from redlantern.answering.sheet import Claim, Reckoning, Sheet
 from redlantern.answering.sheet_form import sheet_as_json
 from redlantern.commands.shared import check_pattern, check_text, engine_on, plain, stoppable
 from redlantern.commands.unlock import open_collection
 from redlantern.progress import Cancel
 from redlantern.safety.names import json_line
+from redlantern.text.listing import counted
 
+_MOST_ROWS = 12
 _SHAPES = {"supported": "=", "partly supported": "~", "unsupported": "!"}
 
 
@@ -59,6 +61,7 @@ def in_words(sheet: Sheet) -> str:
     lines += [f"  “{plain(typed)}” searched as “{plain(form)}”" for typed, form in sheet.mended.items()]
     for caution in wording.cautions(sheet):
         lines += ["", _wrapped(plain(caution), "  ")]
+    lines += _reckoned(sheet.reckoning) if sheet.is_reckoned and sheet.reckoning is not None else []
     if sheet.refused:
         lines += ["", _wrapped(sheet.refusal_reason, "  "), ""]
         if sheet.found_lines:
@@ -68,10 +71,32 @@ def in_words(sheet: Sheet) -> str:
         lines += ["NEAREST PASSAGES"]
         lines += [_quoted(passage.citation.text, passage.citation.mark) for passage in sheet.passages[:3]]
     else:
-        lines += [*_written(sheet), *_found(sheet)]
-    counted = f"{len(sheet.sections)} sections" if sheet.sections else f"{len(sheet.passages)} passages"
-    lines += ["", f"{counted}, {sheet.seconds.total:.1f} s in all"]
+        lines += _written(sheet)
+        lines += _reckoned(sheet.reckoning) if sheet.reckoning is not None and not sheet.is_reckoned else []
+        lines += _found(sheet) if sheet.found_lines else []
+    looked_at = f"{len(sheet.sections)} sections" if sheet.sections else f"{len(sheet.passages)} passages"
+    lines += ["", f"{looked_at}, {sheet.seconds.total:.1f} s in all"]
     return "\n".join(lines)
+
+
+def _reckoned(reckoning: Reckoning) -> list[str]:
+    """What was reckoned, its doubts, and the rows it comes from."""
+    lines = [
+        "",
+        "RECKONED" if reckoning.is_sure else "PERHAPS, RECKONED FROM A TABLE",
+        _wrapped(plain(reckoning.answer), "  "),
+    ]
+    lines += [_wrapped(plain(words), "  ") for words in (reckoning.check, *reckoning.doubts) if words]
+    lines += [_wrapped(f"{plain(reckoning.plan_words)}.", "  "), f"  {' | '.join(map(plain, reckoning.columns))}"]
+    for row in (*reckoning.rows[:_MOST_ROWS], *reckoning.left_out[:_MOST_ROWS]):
+        cells = [plain(cell.text) if cell is not None else "" for cell in row.cells]
+        mark = next((cell.mark for cell in row.cells if cell is not None), "")
+        said = f"  (left out: {row.reason})" if row.reason else ""
+        lines += [f"  “{' | '.join(cells)}”  {mark}{said}", *([f"    {plain(row.note)}"] if row.note else [])]
+    more = reckoning.n_rows - min(_MOST_ROWS, len(reckoning.rows))
+    if more:
+        lines.append(f"  and {counted(more, 'more row')}")
+    return lines
 
 
 def _written(sheet: Sheet) -> list[str]:

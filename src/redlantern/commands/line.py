@@ -89,10 +89,20 @@ def _dispatch(given: argparse.Namespace) -> int:
                 given.collection, given.questions, given.results, lines_only=given.lines_only, model=given.model,
                 passphrase_source=source,
             )  # fmt: skip
+    return _look(given, source)
+
+
+def _look(given: argparse.Namespace, source: str | None) -> int:
+    """The commands that write out what was read, and the one that tries the seal."""
+    match given.command:
         case "text":
             from redlantern.commands import text
 
             return text.text(given.collection, given.folder, passphrase_source=source)
+        case "tables":
+            from redlantern.commands import tables
+
+            return tables.tables(given.collection, given.folder, form=given.form, passphrase_source=source)
         case "seal-test":
             from redlantern.commands import sealtest
 

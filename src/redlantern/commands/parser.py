@@ -81,6 +81,12 @@ def _reading(commands: Any) -> None:
     command = _on_collection(commands, "text", "write what was read as Markdown, one file a document")
     command.add_argument("folder", type=Path)
 
+    command = _on_collection(commands, "tables", "write every table that was read, one file a table")
+    command.add_argument("folder", type=Path)
+    command.add_argument(
+        "--form", choices=["csv", "xlsx"], default="csv", help="as printed (csv), or a workbook with types (xlsx)"
+    )
+
     _on_collection(commands, "check", "verify a collection file, and name the documents that a damage touches")
     _on_collection(commands, "mend", "make a whole collection of what can still be read of a damaged one")
 

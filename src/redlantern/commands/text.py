@@ -26,7 +26,7 @@ def text(path: Path, folder: Path, *, passphrase_source: str | None) -> int:
         documents = [document for document in collection.documents() if document.n_pages]
         if not collection.is_read_only:
             collection.journal.note("exported", f"text of {len(documents)} documents to {folder}")
-        for document, place in zip(documents, inner_paths(documents), strict=True):
+        for document, place in zip(documents, inner_paths(documents, _ENDING), strict=True):
             pages = "\n\n".join(page_markdown(page) for page in collection.pages(document.document_id))
             _put(folder / place, pages + "\n")
     finally:
@@ -54,8 +54,8 @@ def page_markdown(page: Page) -> str:
     return "\n\n".join(parts)
 
 
-def inner_paths(documents: list[Document]) -> list[Path]:
-    """A place for each document below a folder: none leads out of it, none is another's, none is too long for a disk.
+def inner_paths(documents: list[Document], ending: str) -> list[Path]:
+    """A place for each document below a folder, with this ending: none leads out of it, none is another's, none is too long for a disk.
 
     Documents of two folders that have the same path in them get numbers.
     """
@@ -65,7 +65,7 @@ def inner_paths(documents: list[Document]) -> list[Path]:
         parts = [_part(part) for part in PurePosixPath(document.path).parts if part != "/"] or ["document"]
         for number in range(1, len(documents) + 2):
             numbered = f"{parts[-1]} ({number})" if number > 1 else parts[-1]
-            place = Path(*parts[:-1], numbered + _ENDING)
+            place = Path(*parts[:-1], numbered + ending)
             # Some disks do not tell large letters from small ones.
             if str(place).casefold() not in taken:
                 break

@@ -36,7 +36,9 @@ class AskedWord:
 
     @property
     def weight(self) -> float:
-        """How much it tells; figures tell more."""
+        """How much it tells: figures more, words such as "item" and "sum" nothing, unless a column is named by them."""
+        if self.stem in GENERIC:
+            return 0.0
         return _NUMBER_WEIGHT if self.text[0].isdigit() else 1.0
 
 
@@ -88,7 +90,7 @@ def words_of(question: ParsedQuestion, wishes: Wishes) -> list[AskedWord]:
         if not folded or (folded[0] in small and not is_letter and folded[0] not in _KEPT_SMALL_WORDS):
             continue
         word = AskedWord(match.group(), stem(folded[0]), *match.span())
-        if not wishes.is_used(*match.span()) and word.stem not in GENERIC:
+        if not wishes.is_used(*match.span()):
             found.append(word)
     return found
 
@@ -121,8 +123,8 @@ class Account:
 
     @property
     def left(self) -> list[AskedWord]:
-        """The words that have not found their part."""
-        return [word for word in self.words if word not in self.used]
+        """The words that tell something and have not found their part."""
+        return [word for word in self.words if word not in self.used and word.weight]
 
     @property
     def covered(self) -> float:

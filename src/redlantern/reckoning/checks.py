@@ -37,32 +37,32 @@ class Mismatch:
 
 @dataclass(frozen=True)
 class TableCheck:
-    """What was checked in a table, in words, and what does not agree. `checked` is empty where nothing could be checked."""
+    """What was checked in a table, in words with how often, and what does not agree. `checked` is empty where nothing could be."""
 
     table: Table
-    checked: tuple[str, ...]
+    checked: tuple[tuple[str, int], ...]
     mismatches: tuple[Mismatch, ...]
 
 
 def check_table(table: Table) -> TableCheck:
     """Check the rows against quantity and unit price, and the printed sums against the rows."""
-    checked: list[str] = []
+    checked: list[tuple[str, int]] = []
     mismatches: list[Mismatch] = []
     roles = _product_columns(table.columns)
     if roles is not None:
         rows = [row for row in table.items if all(row.values[index].number is not None for index in roles)]
         if rows:
             names = [table.columns[index].name for index in roles]
-            checked.append(f"{names[0]} times {names[1]} against {names[2]}: {len(rows)} rows")
+            checked.append((f"{names[0]} times {names[1]} against {names[2]}", len(rows)))
             mismatches += _products(table, rows, roles)
     for of in ("net", "total"):
         sums = _sum_columns(table, of)
         if sums:
-            checked.append(f"{'Net sum' if of == 'net' else 'Total'} against the rows above it")
+            checked.append((f"{'net sum' if of == 'net' else 'total'} against the rows above it", 1))
             mismatches += _sums(table, of, sums)
     payable = _payable(table)
     if payable is not None:
-        checked.append("Net sum and tax against the total")
+        checked.append(("net sum and tax against the total", 1))
         mismatches += payable
     return TableCheck(table, tuple(checked), tuple(mismatches))
 

@@ -49,7 +49,7 @@ def measured_column(account: Account) -> int:
     names = candidate.names[best]
     account.is_named = bool(account.stems & names)
     account.is_strained = best_score < _LEAST_SCORE
-    account.use(names)
+    account.use(names | stems_of(wish.noun) if wish.operation == "distinct" else names)
     if not account.is_named:
         account.use(like(names) | (like(PEOPLE) if candidate.names_people(best) else frozenset()))
     return best

@@ -144,7 +144,8 @@ OPERATIONS = (
     OperationWords(
         "sum",
         _whole_words(
-            "(?:grand |overall |net |gross |whole )?totals?", "(?<!which )(?<!what )(?<!no )(?:net |gross )?sums?", "add(?:ed)? up", "comes? to", "altogether",
+            "(?:grand |overall |net |gross |whole )?totals?",
+            "(?<!which )(?<!what )(?<!no )(?:net |gross )?sums?", "add(?:ed)? up", "comes? to", "altogether",
             "in all", "combined", "in total", "total(?:led|ing)", "gesamt\\w*", "summe", "insgesamt", "zusammen", "au total",
             "somme", "montant total", "en tout", "en total", "suma", "importe total",
         ),

@@ -58,7 +58,7 @@ def sum_across(
         return None
     of = _asked_of(text)
     said = _own_words(words, of)
-    subject = [word for word in words if word not in said and not word.text[0].isdigit()]
+    subject = [word for word in words if word.weight and word not in said and not word.text[0].isdigit()]
     chosen = [
         candidate
         for candidate in candidates
@@ -68,7 +68,7 @@ def sum_across(
     if not subject or len(chosen) < 2 or len(columns) != 1 or "" in columns:
         return None
     keys = tuple(sorted(candidate.key for candidate in chosen))
-    unused = tuple(word for word in words if word not in subject and word not in said)
+    unused = tuple(word for word in words if word.weight and word not in subject and word not in said)
     return Plan(keys, "sum", _sum_column(chosen[0].table), of=of), unused
 
 

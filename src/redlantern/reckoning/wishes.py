@@ -53,9 +53,13 @@ def wishes_of(text: str) -> Wishes:
     """Say what a question wants reckoned."""
     bounds = tuple(bounds_in(text))
     taken = [bound.span for bound in bounds]
+    superlatives = list(_superlatives(text))
+    # "The largest sum": there the sum is what a column holds, and nothing is to be added up.
+    ends = {wish.span[1] + 1 for wish in superlatives}
+    others = [wish for wish in _operations(text) if wish.span[0] not in ends]
     operations = tuple(
         wish
-        for wish in (*_superlatives(text), *_operations(text))
+        for wish in (*superlatives, *others)
         if not any(first < wish.span[1] and wish.span[0] < last for first, last in taken)
     )
     return Wishes(operations, bounds)

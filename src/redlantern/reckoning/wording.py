@@ -1,8 +1,10 @@
 """What was reckoned, in a sentence of ours: the figure first, then where it comes from."""
 
+from collections import Counter
 from collections.abc import Sequence
 
 from redlantern.reckoning.carrying_out import Result, TakenRow
+from redlantern.reckoning.checks import TableCheck
 from redlantern.reckoning.plan import column_index
 from redlantern.reckoning.reckon import Reckoned
 from redlantern.reckoning.roles import ROLE_WORDS
@@ -37,6 +39,27 @@ def row_name(row: Row, label: int) -> str:
     return next(
         (text for text in texts if text), next((cell.text.strip() for cell in row.cells if cell.text.strip()), "")
     )
+
+
+def checked(checks: Sequence[TableCheck]) -> str:
+    """Whether what was checked agrees."""
+    tables = [check for check in checks if check.checked]
+    n_wrong = sum(len(check.mismatches) for check in tables)
+    if not tables:
+        return "Nothing here can be checked: there is no table with quantities and prices, or with a sum over its rows."
+    where = counted(len(tables), "table")
+    if not n_wrong:
+        return f"All that can be checked in {where} agrees."
+    return f"{counted(n_wrong, 'figure')} in {where} {'does' if n_wrong == 1 else 'do'} not agree with the others."
+
+
+def what_was_checked(checks: Sequence[TableCheck]) -> str:
+    """What was looked at, in words."""
+    done: Counter[str] = Counter()
+    for check in checks:
+        done.update(dict(check.checked))
+    named = [f"{words} ({counted(n, 'time')})" for words, n in done.items()]
+    return f"Checked: {'; '.join(named)}" if done else "Looked for quantities, prices and sums in all tables"
 
 
 def read_as(table: Table) -> str:

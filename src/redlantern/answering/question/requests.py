@@ -70,6 +70,28 @@ _SUBJECT = re.compile(
 )
 
 
+_CHECKED = "sums?|totals?|figures|arithmetic|calculations?|multiplications?"
+_CHECK_SUMS = [
+    re.compile(pattern, re.IGNORECASE)
+    for pattern in (
+        rf"^\W*(?:please\s+)?(?:check|verify|go\s+over)\s+(?:the\s+|all\s+)?(?:{_CHECKED})\s+(?:of|in|on)\s+(?P<what>.+?)\W*$",
+        rf"^\W*do(?:es)?\s+the\s+(?:{_CHECKED})\s+(?:of|in|on)\s+(?P<what>.+?)\s+(?:agree|add\s+up|match|tally)\W*$",
+        r"^\W*(?:which|what)\s+(?:rows?|figures?|sums?|lines?)\s+(?:of|in|on)\s+(?P<what>.+?)\s+(?:do(?:es)?\s+not|don['’]t)\s+"
+        r"(?:multiply\s+out|add\s+up|agree|tally)\W*$",
+    )
+]
+
+
+def sums_wish(
+    text: str, documents: Iterable[Document], scope: Ids[int] | None, shown: int | None
+) -> frozenset[int] | None:
+    """The documents whose sums a text asks to be checked; None where it asks something else, or names nothing here."""
+    match = next((found for pattern in _CHECK_SUMS if (found := pattern.match(text))), None)
+    if match is None:
+        return None
+    return _meant(match["what"], documents, scope, shown) or None
+
+
 def summary_wish(
     text: str, documents: Iterable[Document], scope: Ids[int] | None, shown: int | None
 ) -> SummaryWish | None:
@@ -94,18 +116,22 @@ def summary_wish(
     match = _SUMMARISE.match(text) or _ABOUT.match(text)
     if match is None:
         return None
-    what = " ".join(match["what"].casefold().split())
     said = set(tokens(text))
     length: Length = "short" if said & _SHORT else "long" if said & _LONG else "medium"
+    meant = _meant(match["what"], documents, scope, shown)
+    return SummaryWish(meant, length) if meant else None
+
+
+def _meant(said: str, documents: Iterable[Document], scope: Ids[int] | None, shown: int | None) -> frozenset[int]:
+    """The documents in scope that are meant: the one that is shown, all, or those that are named."""
+    what = " ".join(said.casefold().split())
     present = {document.document_id: document for document in documents if not document.is_refused}
     within = frozenset(present) if scope is None else frozenset(scope) & frozenset(present)
     if what in _THIS:
-        meant = frozenset({shown}) if shown in present else within if len(within) == 1 else frozenset()
-    elif what in _ALL:
-        meant = within
-    else:
-        meant = _named(what, [present[document_id] for document_id in within])
-    return SummaryWish(meant, length) if meant else None
+        return frozenset({shown}) if shown in present else within if len(within) == 1 else frozenset()
+    if what in _ALL:
+        return within
+    return _named(what, [present[document_id] for document_id in within])
 
 
 def _named(what: str, documents: Iterable[Document]) -> frozenset[int]:

@@ -119,7 +119,7 @@ class ReckonedPart(QFrame):
         if reckoning.rows:
             self._box.addWidget(self._head())
         for row in reckoning.rows[:_SHOWN_ROWS]:
-            self._add_row(row, self._box.count())
+            self._add_row(row)
         self._add_more()
         self._add_plan()
 
@@ -184,12 +184,17 @@ class ReckonedPart(QFrame):
         layout.addWidget(spacer)
         return head
 
-    def _add_row(self, row: WorkingRow, at: int) -> None:
+    def _add_row(self, row: WorkingRow, at: int = -1) -> None:
+        at = at if at >= 0 else self._box.count()
         is_of_several = self.reckoning.plan is not None and len(self.reckoning.plan.tables) > 1
         view = WorkingRowView(row, self._shown, self._widths, names_document=is_of_several)
         self.rows.append(view)
         self._take_in(view)
         self._box.insertWidget(at, view)
+        if row.note:
+            note = words_label(row.note, family=theme.SANS, scale=0.93, name="problem")
+            note.setContentsMargins(12, 0, 0, 4)
+            self._box.insertWidget(at + 1, note)
 
     def _add_more(self) -> None:
         """The rows that are not shown yet, and those that were left out: one click away."""
@@ -223,7 +228,7 @@ class ReckonedPart(QFrame):
         for row in rows:
             if any(cell is not None for cell in row.cells):
                 self._add_row(row, self._more_at)
-                self._more_at += 1
+                self._more_at += 2 if row.note else 1
 
     def _add_plan(self) -> None:
         reckoning = self.reckoning

@@ -142,12 +142,12 @@ class Desk(Room):
             sheet = self.sheets[self.at]
             self.ask(sheet.question, standalone=sheet.standalone_question, reader=reader)
 
-    def summarise_shown(self) -> None:
-        """Summarise the document at the right."""
+    def ask_of_shown(self, text: str) -> None:
+        """Ask something of "this document", which is the one at the right."""
         if self.workspace.shown_document is None:
-            self.workspace.status.finish("Open a page first: the document at the right is what is summarised.")
+            self.workspace.status.finish("Open a page first: the document at the right is the one that is meant.")
         else:
-            self.ask("Summarise this document")
+            self.ask(text)
 
     def stop(self) -> None:
         """Stop the writing, if something is being written."""

@@ -161,7 +161,7 @@ class SheetView(QWidget):
             self._add_sides(box, sheet)
         if sheet.sections:
             self._add_parts(box, sheet, is_being_written=is_being_written)
-        if not (sheet.places or sheet.sections or sheet.draft):
+        if sheet.passages and not sheet.draft:
             self.model_alone = ModelAlonePart()
             self.model_alone.wanted.connect(self.model_alone_wanted)
             box.addWidget(self.model_alone)

@@ -1,0 +1,113 @@
+"""`redlantern tables`: writes every table that was read as a file of its own, as CSV or as a workbook with types."""
+
+import csv
+import io
+import os
+import re
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from redlantern.collection.errors import CannotWriteError
+from redlantern.commands.shared import plain
+from redlantern.commands.text import inner_paths
+from redlantern.commands.unlock import open_collection
+from redlantern.reckoning.source import TableSource
+from redlantern.reckoning.tables import Table, TableColumn
+from redlantern.reckoning.values import Value
+from redlantern.safety.placing import put_bytes
+from redlantern.text.listing import counted
+
+FORMS = ("csv", "xlsx")
+_FORMULA_SIGNS = ("=", "+", "-", "@", "\t", "\r")
+_PLAIN_NUMBER = re.compile(r"^-[\d.,]+$")
+_SECONDS_A_DAY = 86400
+
+
+def tables(path: Path, folder: Path, *, form: str, passphrase_source: str | None) -> int:
+    """Write every table of every readable document to `folder`, for this login alone: `<file name>, table N.csv` or `.xlsx`."""
+    write: Callable[[Table], bytes] = as_csv if form == "csv" else as_workbook
+    collection = open_collection(path, passphrase_source)
+    n_tables = 0
+    try:
+        documents = [document for document in collection.documents() if document.n_pages]
+        source = TableSource({document.document_id: document for document in documents}, collection.pages)
+        for document, place in zip(documents, inner_paths(documents, ""), strict=True):
+            for table in source.tables(document.document_id):
+                _put(folder / place.with_name(f"{place.name}, table {table.number}.{form}"), write(table))
+                n_tables += 1
+        if not collection.is_read_only:
+            collection.journal.note(
+                "exported", f"{counted(n_tables, 'table')} of {len(documents)} documents to {folder}"
+            )
+    finally:
+        collection.close()
+    print(f"{counted(n_tables, 'table')} written to {plain(str(folder))}")
+    return 0
+
+
+def as_csv(table: Table) -> bytes:
+    """A table as printed, every row of it, with what each row is in the last column; UTF-8 with a mark that says so.
+
+    What a spreadsheet would take for a formula is led by an apostrophe; numbers are left alone.
+    """
+    out = io.StringIO(newline="")
+    writer = csv.writer(out)
+    writer.writerow([*map(_guarded, table.names), "row is"])
+    for row in table.rows:
+        writer.writerow([*(_guarded(cell.text) for cell in row.cells), row.role])
+    return out.getvalue().encode("utf-8-sig")
+
+
+def as_workbook(table: Table) -> bytes:
+    """A table with its types: numbers, dates and times as such, with units in their format; words are never formulas."""
+    import openpyxl
+    from openpyxl.styles import Font
+
+    book = openpyxl.Workbook()
+    sheet = book.active
+    sheet.title = f"Table {table.number}"
+    for index, name in enumerate([*table.names, "row is"], start=1):
+        _set_words(sheet.cell(1, index), name).font = Font(bold=True)
+    for at, row in enumerate(table.rows, start=2):
+        for index, (cell, value, column) in enumerate(zip(row.cells, row.values, table.columns, strict=True), start=1):
+            _set_value(sheet.cell(at, index), cell.text, value, column)
+        _set_words(sheet.cell(at, len(table.columns) + 1), row.role)
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+def _set_value(target: Any, text: str, value: Value, column: TableColumn) -> None:
+    if value.date is not None:
+        target.value, target.number_format = value.date, "yyyy-mm-dd"
+    elif value.number is None:
+        _set_words(target, text)
+    elif value.kind in ("time", "duration"):
+        target.value, target.number_format = value.number / _SECONDS_A_DAY, "[h]:mm:ss"
+    elif value.kind == "percentage":
+        target.value, target.number_format = value.number / 100, "0.0%"
+    else:
+        target.value = value.number
+        unit = value.unit or column.unit
+        target.number_format = f'General "{unit}"' if unit else "General"
+
+
+def _set_words(target: Any, text: str) -> Any:
+    target.value = text
+    # Also where it begins with an equals sign.
+    target.data_type = "s"
+    return target
+
+
+def _guarded(text: str) -> str:
+    is_harmless = not text.startswith(_FORMULA_SIGNS) or _PLAIN_NUMBER.match(text)
+    return text if is_harmless else f"'{text}"
+
+
+def _put(target: Path, content: bytes) -> None:
+    try:
+        target.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
+        put_bytes(target, content)
+    except OSError as failure:
+        raise CannotWriteError(os.fsdecode(target), failure.strerror or "unknown error") from failure
