@@ -19,6 +19,7 @@ def main() -> int:
         indexing,
         quality,
         reading,
+        reckoning,
         retrieval,
         speed,
         support,
@@ -28,6 +29,7 @@ def main() -> int:
     benches: dict[str, Any] = {
         "quality": quality, "retrieval": retrieval, "indexing": indexing, "speed": speed, "reading": reading,
         "collection": collection, "answers": answers, "answering": answering, "support": support, "translations": translations,
+        "reckoning": reckoning,
     }  # fmt: skip
     parser = argparse.ArgumentParser(prog="./run bench")
     parser.add_argument("name", nargs="?", choices=[*benches])
@@ -49,6 +51,11 @@ def main() -> int:
         choices=[*EMBEDDINGS],
         help="for quality and translations: with this packaged embedding model",
     )
+    parser.add_argument(
+        "--tuning",
+        action="store_true",
+        help="for reckoning: the questions that rules were tuned on; says what was not right",
+    )
     parser.add_argument("--json", action="store_true", help="print the figures as JSON")
     arguments = parser.parse_args()
     results = {}
@@ -60,6 +67,8 @@ def main() -> int:
             chosen["only"], chosen["model"] = arguments.only, arguments.model
         if name == "quality":
             chosen["unpooled"] = arguments.unpooled
+        if name == "reckoning" and arguments.tuning:
+            chosen["world"], chosen["says"] = "tuning", True
         if name in ("quality", "translations"):
             chosen["embedding"] = arguments.embedding
         result = benches[name].measure(**chosen)

@@ -1,11 +1,13 @@
 """The tables of a document as cells with their places: rows as printed, a table that goes on over pages put together."""
 
+import re
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 
 from redlantern.reading.values import ROW_SEPARATOR, Block, Page, cells_of_row
 
 _LONGEST_CAPTION = 160
+_LEAST_COLUMNS = 3
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,31 +43,54 @@ def printed_tables(pages: Iterable[Page]) -> Iterator[PrintedTable]:
     open_table: PrintedTable | None = None
     caption = ""
     for page in pages:
-        is_first = True
+        is_top, ends_in_table = True, False
         for block in page.blocks:
-            if block.kind in ("header", "footer"):
+            if block.kind in ("header", "footer", "note"):
                 continue
-            if block.kind != "table":
+            rows = _table_rows(page, block, open_table if is_top else None)
+            ends_in_table = bool(rows)
+            if not rows:
                 words = page.text[block.start : block.end]
                 if block.kind in ("heading", "caption") or len(words) <= _LONGEST_CAPTION:
                     caption = words
                 # A heading that is set again at the top of a page breaks no table.
-                is_first = is_first and block.kind == "heading"
+                is_top = is_top and block.kind == "heading"
                 continue
-            rows = block_rows(page, block)
-            if open_table is not None and is_first and _goes_on(open_table, rows):
+            if open_table is not None and is_top and _goes_on(open_table, rows):
                 is_repeated = [cell.text for cell in rows[0]] == [cell.text for cell in open_table.rows[0]]
                 open_table.rows += rows[1:] if is_repeated else rows
             else:
                 if open_table is not None:
                     yield open_table
                 open_table = PrintedTable(caption, rows)
-            is_first = False
-        if open_table is not None and not _ends_page(page):
+            is_top = False
+        if open_table is not None and not ends_in_table:
             yield open_table
             open_table = None
     if open_table is not None:
         yield open_table
+
+
+def _table_rows(page: Page, block: Block, above: PrintedTable | None) -> list[list[Cell]]:
+    """The rows of a block: of a table, or of a line at the top of a page that can only be one more row of the table before it.
+
+    One row alone on a page has nothing beside it to show that it is one of a table.
+    """
+    if block.kind == "table":
+        return block_rows(page, block)
+    words = [match.span() for match in re.finditer(r"\S+", page.text[block.start : block.end])]
+    if above is None or block.kind != "paragraph" or len(words) != above.n_columns or len(words) < _LEAST_COLUMNS:
+        return []
+    row = [
+        Cell(
+            page.text[block.start + first : block.start + last],
+            page.page_number,
+            block.start + first,
+            block.start + last,
+        )
+        for first, last in words
+    ]
+    return [row] if _goes_on(above, [row]) else []
 
 
 def block_rows(page: Page, block: Block) -> list[list[Cell]]:
@@ -96,9 +121,3 @@ def _goes_on(table: PrintedTable, rows: list[list[Cell]]) -> bool:
     last = table.rows[-1]
     has_digits = [any(letter.isdigit() for letter in cell.text) for cell in rows[0]]
     return any(has_digits) and has_digits == [any(letter.isdigit() for letter in cell.text) for cell in last]
-
-
-def _ends_page(page: Page) -> bool:
-    """Whether the last thing on a page, but for its footer, is a table."""
-    body = [block for block in page.blocks if block.kind not in ("header", "footer", "note")]
-    return bool(body) and body[-1].kind == "table"

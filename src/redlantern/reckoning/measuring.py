@@ -13,7 +13,7 @@ from redlantern.text.stems import stem
 _SUMMED: frozenset[Operation] = frozenset({"sum", "mean", "median"})
 _LEAST_SCORE = 0.5
 """A column for which less than this speaks was hardly meant."""
-_UNIT_PRICE = frozenset({"unit", stem("einzelpreis"), stem("unitaire"), stem("unitario")})
+_UNIT_PRICE = frozenset(map(stem, "unit each per rate price einzelpreis unitaire unitario preis prix precio".split()))
 _ASKED_ROW = re.compile(r"\b(?:which|what|whose|welche\w*|quel\w*|qué|cuál)\s+(\w+)(?:\s+(\w+))?", re.IGNORECASE)
 _ASKED_DAY = re.compile(
     r"\b(?:when|(?:which|what) (?:days?|dates?)|wann|quand|cuándo|(?:welche\w*|quels?) (?:tage?n?|jours?))\b",

@@ -129,7 +129,8 @@ OPERATIONS = (
     OperationWords(
         "mean",
         _whole_words(
-            "on average", "average", "mean", "durchschnitt(?:lich\\w*)?", "im schnitt", "mittelwert", "en moyenne", "moyenne?",
+            "on average", "average", "(?:the|a) mean", "mean (?:of|value)",
+            "durchschnitt(?:lich\\w*)?", "im schnitt", "mittelwert", "en moyenne", "moyenne?",
             "promedio", "media",
         ),
     ),
@@ -159,6 +160,7 @@ OPERATIONS = (
         "rows",
         _anywhere(
             r"\b(?:which|what) (?:\w+ ){0,2}(?:rows|entries|lines|items|invoices|bills|days|dates|offers|meetings|payments|parts|stops)\b",
+            r"\b(?:which|what) (?P<noun>(?:\w+ ){0,2}[a-z]+s) (?:of|in|on|are|were|do|did|have|had|start|end|begin|lie|was|with)\b",
             r"^\W*(?:list|show|name|give)(?: me)?\b", r"\ball (?:dates|days|rows|entries|items|invoices)\b",
             r"^\W*(?:welche|quels|quelles|qué|cuáles)\b",
         ),

@@ -19,6 +19,9 @@ from redlantern.reckoning.values import (
     parse_value,
     unit_of_name,
 )
+from redlantern.reckoning.vocabulary import speaks_of_money
+from redlantern.text.stems import stem
+from redlantern.text.tokens import tokens
 
 _MOST_HEADER_ROWS = 3
 _KIND_SHARE = 0.7
@@ -183,6 +186,9 @@ def _column(name: str, cells: Sequence[str], language: str) -> TableColumn:
     unit = units.most_common(1)[0][0] if len(units) == 1 or kind == "money" else ""
     if kind in ("whole", "decimal") and named_kind != "empty":
         kind, unit = named_kind, named_unit
+    elif kind == "decimal" and speaks_of_money(frozenset(map(stem, tokens(name)))):
+        # "Price each", "Amount": money in a currency that the table does not say.
+        kind = "money"
     if kind == "whole" and _is_identifier(name, values):
         kind = "identifier"
     is_open = not language and kind in NUMERIC and not is_proved and _reads_otherwise(cells, convention)

@@ -17,7 +17,7 @@ _ALIKE = (
     "supplier vendor company firm seller lieferant fournisseur proveedor",
     "customer client buyer kunde cliente",
     "price cost fee rate charge preis kosten prix coût precio coste costs",
-    "total sum amount price cost betrag summe montant importe gesamt value worth",
+    "total sum amount betrag summe montant importe gesamt value worth",
     "paid payment settled bezahlt gezahlt payé pagado",
     "due deadline payable fällig échéance vencimiento",
     "remark note comment bemerkung anmerkung remarque observación",

@@ -1,0 +1,150 @@
+"""Measures reckoning: figures and cells right, wrong without a doubt, other questions left alone; by kind of table.
+
+The tables and questions are made up (bench/tables): one world to tune rules on, one to measure with.
+"""
+
+import os
+import re
+import shutil
+import statistics
+import sys
+import time
+from collections import Counter
+from dataclasses import asdict, dataclass, field
+from decimal import Decimal
+from pathlib import Path
+from typing import Any
+
+from bench.asking import answer
+from bench.collections import opened
+from bench.tables.made import TableQuestion, World, make
+from redlantern.answering.sheet import Reckoning, Sheet
+from redlantern.models.register import DEFAULT_EMBEDDING
+
+KEPT = Path(__file__).parent.parent / "build" / "tables"
+
+
+@dataclass
+class Tally:
+    """Of the questions of one group: how many had the right figure, that and all its cells, a wrong one without a doubt, one with,
+    none; and the seconds that each took, without a language model.
+    """
+
+    asked: int = 0
+    right: int = 0
+    with_cells: int = 0
+    wrong: int = 0
+    doubted: int = 0
+    none: int = 0
+    seconds: list[float] = field(default_factory=list)
+
+
+def measure(*, world: World = "measured", says: bool = False) -> dict[str, Any]:
+    """Make the documents of a world, ask all its questions; `says` prints what was not right."""
+    folder = KEPT / world
+    documents = folder / "documents"
+    index = folder / "index"
+    shutil.rmtree(documents, ignore_errors=True)
+    questions = make(documents, world)
+    # The same bytes each time but for what formats write of the clock: what did not change is not read again.
+    index.mkdir(parents=True, exist_ok=True)
+    groups: dict[str, Tally] = {}
+    kinds: dict[str, Tally] = {}
+    with opened(index, documents, embedding=os.environ.get("REDLANTERN_EMBEDDING", DEFAULT_EMBEDDING)) as engine:
+        for number, question in enumerate(questions, start=1):
+            print(f"\r{world}: {number} of {len(questions)} ", end="", file=sys.stderr, flush=True)
+            began = time.perf_counter()
+            sheet = answer(engine, {"question": question.question, "history": []})
+            spent = time.perf_counter() - began
+            outcome = judged(question, sheet)
+            if says and outcome not in ("with_cells",) and not (outcome == "none" and question.kind.startswith("no ")):
+                told = sheet.reckoning
+                print(f"\n{outcome}: {question.question}\n  wanted {question.value} {sorted(question.names)}"
+                      f"\n  got {told and (told.answer, told.plan_words, told.doubts)}", file=sys.stderr)  # fmt: skip
+            for tallies, key in ((groups, question.group), (kinds, question.kind)):
+                _count(tallies.setdefault(key, Tally()), outcome, spent)
+    return {"world": world, "groups": groups, "kinds": kinds}
+
+
+def judged(question: TableQuestion, sheet: Sheet) -> str:
+    """How a question went: "with_cells", "right" (the figure alone), "wrong", "doubted" (a wrong one, or one where there is none,
+    with a doubt), "none".
+    """
+    told = sheet.reckoning
+    if told is None:
+        return "none"
+    if question.kind.startswith("no "):
+        return "wrong" if told.is_sure else "doubted"
+    if not _has_figure(question, told):
+        return "wrong" if told.is_sure else "doubted"
+    return "with_cells" if _has_cells(question, told) else "right"
+
+
+def _has_figure(question: TableQuestion, told: Reckoning) -> bool:
+    if question.value is not None and _number(told.value) != question.value:
+        return False
+    if not question.names:
+        return True
+    if question.value is None:
+        return {_name(told, row) for row in range(len(told.rows))} == question.names
+    # Of a largest or smallest row its name stands in the sentence.
+    return all(name in told.answer for name in question.names)
+
+
+def _has_cells(question: TableQuestion, told: Reckoning) -> bool:
+    if question.n_rows is not None and told.n_rows != question.n_rows:
+        return False
+    is_whole = told.n_rows <= len(told.rows)
+    return not question.cells or not is_whole or Counter(cell.text for cell in told.cells) == Counter(question.cells)
+
+
+def _name(told: Reckoning, row: int) -> str:
+    cell = told.rows[row].cells[told.label]
+    return cell.text if cell is not None else ""
+
+
+def _number(value: str) -> Decimal | None:
+    """A printed figure as a number: its last mark is the decimal one unless three digits follow it alone."""
+    digits = re.sub(r"[^\d.,-]", "", value.replace("−", "-")).strip(".,")
+    if not re.search(r"\d", digits):
+        return None
+    whole, mark, rest = digits, "", ""
+    for at in range(len(digits) - 1, -1, -1):
+        if digits[at] in ".,":
+            whole, mark, rest = digits[:at], digits[at], digits[at + 1 :]
+            break
+    whole = re.sub(r"[.,]", "", whole)
+    if mark and len(rest) == 3 and mark == "," and "." not in value:
+        return Decimal(whole + rest)
+    return Decimal(f"{whole}.{rest}" if rest else whole)
+
+
+def _count(tally: Tally, outcome: str, spent: float) -> None:
+    tally.asked += 1
+    tally.seconds.append(spent)
+    if outcome == "with_cells":
+        tally.right += 1
+    setattr(tally, outcome, getattr(tally, outcome) + 1)
+
+
+def show(result: dict[str, Any]) -> None:
+    """Print the tables."""
+    print(f"world: {result['world']}, by rules alone")
+    for title in ("groups", "kinds"):
+        print(
+            f"\n{'':14}{'asked':>7}{'figure':>8}{'and cells':>11}{'wrong':>7}{'doubted':>9}{'none':>6}{'median s':>10}"
+        )
+        for name, tally in result[title].items():
+            print(
+                f"{name:14}{tally.asked:7}{tally.right:8}{tally.with_cells:11}{tally.wrong:7}{tally.doubted:9}{tally.none:6}"
+                f"{statistics.median(tally.seconds):10.2f}"
+            )
+    print(
+        "\nfigure: the right figure or rows; and cells: read from all the right cells, and from no others"
+        "\nwrong: another figure, or one where there is none, without a doubt; doubted: such a one with a doubt"
+    )
+
+
+def as_json(result: dict[str, Any]) -> dict[str, Any]:
+    """The result as plain values."""
+    return result | {key: {name: asdict(tally) for name, tally in result[key].items()} for key in ("groups", "kinds")}

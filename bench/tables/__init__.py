@@ -1,0 +1,1 @@
+"""Made-up documents with tables, and questions whose figures are known because they were made with them."""
