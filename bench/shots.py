@@ -25,6 +25,9 @@ DIFFERING = "By how many working days shall the completion date be moved?"
 SUMMARISED = "What is the condition survey about?"
 REFUSED = "What is the telephone number of the surveyor?"
 PARTLY = "Who built the organ in 1887, and what is the telephone number of the surveyor?"
+RECKONED = "What was the highest humidity in the loft in March?"
+TWO_MEANINGS = "Which item on invoice 2026-037 is the most expensive?"
+SUMS = "Check the sums of the invoices"
 IN_GERMAN = "Bei welcher Luftfeuchte muss die Arbeit am Leder ruhen?"
 
 
@@ -56,6 +59,8 @@ def main() -> None:
             (DIFFERING, "desk-differing"),
             (REFUSED, "desk-refusal"),
             (PARTLY, "desk-partial"),
+            (TWO_MEANINGS, "desk-two-meanings"),
+            (SUMS, "desk-sums"),
         ):
             window.bar.question.setText(question)
             window.ask()
@@ -64,11 +69,12 @@ def main() -> None:
                 window.desk.model_alone.ask()
                 portrait.wait_until(lambda: not window.workspace.is_busy)
             portrait.save(window, PICTURES / f"{name}.png")
+        _reckoned(window)
         _summary(window)
         _support(window)
         _evidence(window)
-        _shelf(window, Path(folder))
-        _changed(window, Path(folder) / "documents")
+        _shelf(window)
+        _plan(window, Path(folder) / "documents")
         _models(window)
         _seal(window)
         window.close()
@@ -90,6 +96,19 @@ def _look_first(window: "Window") -> None:
     portrait.save(window, PICTURES / "shelf-look-first.png")
     room.preview.close_button.click()
     window.go_to(0)
+
+
+def _reckoned(window: "Window") -> None:
+    """A figure with its working, the plan opened to be changed."""
+    from redlantern.desktop import portrait
+
+    window.bar.question.setText(RECKONED)
+    window.ask()
+    portrait.wait_until(lambda: portrait.is_settled(window))
+    reckoned = window.desk.view.reckoned
+    assert reckoned is not None and reckoned.editor is not None
+    reckoned.editor.show()
+    portrait.save(window, PICTURES / "desk-reckoned.png")
 
 
 def _summary(window: "Window") -> None:
@@ -184,8 +203,8 @@ def _evidence(window: "Window") -> None:
     window.go_to(0)
 
 
-def _shelf(window: "Window", folder: Path) -> None:
-    """The shelf room: a scan, a refused file, and while it reads."""
+def _shelf(window: "Window") -> None:
+    """The shelf room with a scan."""
     from redlantern.desktop import portrait
 
     room = window.shelf_room
@@ -196,20 +215,10 @@ def _shelf(window: "Window", folder: Path) -> None:
     portrait.wait_until(lambda: not window.workspace.is_busy)
     room.report.light(5)
     portrait.save(window, PICTURES / "shelf-scan.png")
-    broken = folder / "more"
-    broken.mkdir()
-    (broken / "cut short.docx").write_bytes((DOCUMENTS / "letters/2026-03-20-builder.docx").read_bytes()[:9000])
-    shutil.copytree(DOCUMENTS / "minutes", broken / "minutes of other years")
-    for number, path in enumerate(sorted((broken / "minutes of other years").iterdir())):
-        path.write_text(path.read_text(encoding="utf-8") + f"\nCopy {number} for the file.\n", encoding="utf-8")
-    window.workspace.updates.add(broken)
-    portrait.wait_until(lambda: any(one.is_refused for one in room.model.documents))
-    portrait.save(window, PICTURES / "shelf-reading.png")
-    portrait.wait_until(lambda: not window.workspace.is_updating and not window.workspace.is_busy)
 
 
-def _changed(window: "Window", documents: Path) -> None:
-    """The plan of an update, and the sheet whose document was changed, asked again."""
+def _plan(window: "Window", documents: Path) -> None:
+    """The plan of an update."""
     from redlantern.desktop import portrait
 
     (documents / "letters" / "2026-04-02-hall-manager.txt").write_text("The hall is free from 4 to 9 May.\n")
@@ -223,13 +232,8 @@ def _changed(window: "Window", documents: Path) -> None:
     pane = window.shelf_room.update_pane
     portrait.wait_until(lambda: pane.plan is not None and pane.isVisible() and not window.workspace.is_busy)
     portrait.save(window, PICTURES / "shelf-update-plan.png")
-    pane.agree_button.click()
-    portrait.wait_until(lambda: not window.workspace.is_updating and not window.workspace.is_busy)
-    window.go_to(0)
-    at = next(number for number, one in enumerate(window.desk.sheets) if one.question == ANSWERED)
-    window.desk.turn(at - window.desk.at)
-    portrait.wait_until(lambda: portrait.is_settled(window) or not window.workspace.is_busy)
-    portrait.save(window, PICTURES / "desk-document-changed.png")
+    pane.close_button.click()
+    portrait.wait_until(lambda: not window.workspace.is_busy)
 
 
 def _models(window: "Window") -> None:
@@ -249,9 +253,8 @@ def _models(window: "Window") -> None:
 
 
 def _seal(window: "Window") -> None:
-    """The seal room, what may open a collection, and a locked one."""
+    """The seal room, and what may open a collection."""
     from redlantern.desktop import portrait
-    from redlantern.safety.keys import Holding
 
     window.go_to(4)
     room = window.seal_room
@@ -262,16 +265,6 @@ def _seal(window: "Window") -> None:
     room.search_plain()
     portrait.wait_until(lambda: "None." in room._plain.text() and not window.workspace.is_busy)
     portrait.save(window, PICTURES / "seal.png")
-    engine = window.workspace.session.engine  # type: ignore[union-attr]
-    from redlantern.collection import upkeep
-
-    upkeep.change_key(engine.collection, Holding.PASSPHRASE, "seven grey herons")
-    del engine
-    window.door.lock("Nobody was here for a while.")
-    window.door.lock_page.passphrase.setText("six grey herons")
-    window.door.lock_page.unlock_button.click()
-    portrait.wait_until(lambda: bool(window.door.lock_page.problem.text()))
-    portrait.save(window, PICTURES / "locked.png")
 
 
 if __name__ == "__main__":

@@ -59,7 +59,7 @@ from redlantern.retrieval.index import Index
 from redlantern.retrieval.phrases import Place, look_for, phrases_in
 from redlantern.retrieval.rerank import Reranked
 from redlantern.settings import Method
-from redlantern.text.question import ParsedQuestion
+from redlantern.text.question import ParsedQuestion, parse_question
 from redlantern.text.stems import every_stem
 from redlantern.text.tokens import as_typed
 
@@ -186,11 +186,15 @@ class Asking:
         self, understood: Understood, question: Question, found: Sequence[int], cancel: Cancel
     ) -> Reckoning | None:
         """What tables give for a question; None where it asks for nothing of the kind, or what is to be drafted."""
-        if understood.draft is not None or not wishes_of(understood.searched.text):
+        if understood.draft is not None:
             return None
-        candidates = self.tables.candidates(understood.searched, found, question.scope, cancel)
-        reckoned = reckon(understood.searched, candidates)
-        return self._reckoning_of(reckoned) if reckoned is not None else None
+        # Words that were mended may be the ones that say what is to be done: then it is read as it was typed.
+        for asked in dict.fromkeys([understood.searched, parse_question(understood.standalone)]):
+            if wishes_of(asked.text):
+                reckoned = reckon(asked, self.tables.candidates(asked, found, question.scope, cancel))
+                if reckoned is not None:
+                    return self._reckoning_of(reckoned)
+        return None
 
     def reckon_again(self, plan: Plan, label: int) -> Reckoning:
         """Carry out a plan that was changed by hand.

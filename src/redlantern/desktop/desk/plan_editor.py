@@ -105,6 +105,7 @@ class PlanEditor(QFrame):
         add.clicked.connect(lambda: self._add_line(None))
         again = QPushButton("Reckon again")
         again.setObjectName("first")
+        again.setAccessibleName("Reckon again")
         again.clicked.connect(self._on_again)
         bottom = QHBoxLayout()
         bottom.addWidget(add)

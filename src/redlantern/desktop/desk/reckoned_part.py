@@ -53,9 +53,13 @@ class CellLabel(QLabel):
 class WorkingRowView(CitedRow):
     """A row of the working, on paper. What it cites is the figure's cell, or the cell that was clicked last."""
 
-    def __init__(self, row: WorkingRow, shown: list[int], widths: list[int], *, names_document: bool = False) -> None:
+    def __init__(
+        self, row: WorkingRow, shown: list[int], widths: list[int], *, figure: int, names_document: bool = False
+    ) -> None:
         cells = [cell for cell in row.cells if cell is not None]
-        own = next((cell for index in row.figures if (cell := row.cells[index]) is not None), cells[0])
+        # A row that is not the figure's own is looked at by the same column.
+        wanted = [*row.figures, figure] if figure < len(row.cells) else row.figures
+        own = next((cell for index in wanted if (cell := row.cells[index]) is not None), cells[0])
         super().__init__(own)
         self.place = "a cell of the reckoning" if not row.reason else "a row that was left out"
         self._is_left_out = bool(row.reason)
@@ -187,7 +191,8 @@ class ReckonedPart(QFrame):
     def _add_row(self, row: WorkingRow, at: int = -1) -> None:
         at = at if at >= 0 else self._box.count()
         is_of_several = self.reckoning.plan is not None and len(self.reckoning.plan.tables) > 1
-        view = WorkingRowView(row, self._shown, self._widths, names_document=is_of_several)
+        figure = next((index for first in self.reckoning.rows[:1] for index in first.figures), 0)
+        view = WorkingRowView(row, self._shown, self._widths, figure=figure, names_document=is_of_several)
         self.rows.append(view)
         self._take_in(view)
         self._box.insertWidget(at, view)
