@@ -7,7 +7,7 @@ plain Python, never by the program that is measured.
 import datetime as dt
 import random
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from pathlib import Path
 from typing import Literal
@@ -49,6 +49,8 @@ class Style:
 
 ENGLISH, GERMAN, FRENCH = Style(".", ","), Style(",", "."), Style(",", " ")
 Made = list[TableQuestion]
+_OR = " || "
+"""Stands between several wordings of one question, of which only the tuning world has some."""
 
 
 @dataclass
@@ -74,7 +76,8 @@ def make(folder: Path, world: World) -> Made:
     questions: Made = []
     for kind in KINDS:
         questions += kind(maker)
-    return questions + _outside(maker)
+    several = [replace(question, question=words) for question in questions for words in question.question.split(_OR)]
+    return several + _outside(maker)
 
 
 _GOODS = {
@@ -181,7 +184,10 @@ def price_lists(maker: Maker) -> Made:
         made += [
             TableQuestion(
                 maker.say(
-                    f"What is the cheapest {category} article in the {name} price list?",
+                    (
+                        f"What is the cheapest {category} article in the {name} price list? ||"
+                        f" Which {category} article is the cheapest in the {name} price list?"
+                    ),
                     f"Which {category} article of the {name} price list costs least?",
                 ),
                 "price lists",
@@ -283,7 +289,10 @@ def rosters(maker: Maker) -> Made:
         made += [
             TableQuestion(
                 maker.say(
-                    f"How many hours did {person} work in {week}?",
+                    (
+                        f"How many hours did {person} work in {week}? || How long did {person} work in {week} in total? ||"
+                        f" What do the hours of {person} in {week} come to?"
+                    ),
                     f"How many hours did {person} have in the roster of {week}?",
                 ),
                 "rosters",
@@ -292,7 +301,13 @@ def rosters(maker: Maker) -> Made:
                 cells=tuple(f"{hours:.1f}" for who, _, hours in drawn if who == person),
             ),
             TableQuestion(
-                maker.say(f"Who worked the most hours in {week}?", f"Who worked longest in {week} all in all?"),
+                maker.say(
+                    (
+                        f"Who worked the most hours in {week}? || Who put in the most hours in {week}? ||"
+                        f" Who was longest at work in {week}? || Which person has the most hours in the roster of {week}?"
+                    ),
+                    f"Who worked longest in {week} all in all?",
+                ),
                 "rosters",
                 "other words",
                 top,
@@ -301,7 +316,10 @@ def rosters(maker: Maker) -> Made:
             ),
             TableQuestion(
                 maker.say(
-                    f"How many hours were worked on the {place} in {week}?",
+                    (
+                        f"How many hours were worked on the {place} in {week}? || How many hours fell on the {place} in {week}? ||"
+                        f" Sum of the hours on the {place} in {week}"
+                    ),
                     f"Total hours on the {place} in the roster of {week}",
                 ),
                 "rosters",
@@ -395,7 +413,11 @@ def series(maker: Maker) -> Made:
         made += [
             TableQuestion(
                 maker.say(
-                    f"On which day in February was the pressure of {place} highest?",
+                    (
+                        f"On which day in February was the pressure of {place} highest? ||"
+                        f" When was the pressure of {place} highest in February? ||"
+                        f" What day in February had the highest pressure of {place}?"
+                    ),
                     f"When in February did {place} have its greatest pressure?",
                 ),
                 "series",
@@ -406,7 +428,10 @@ def series(maker: Maker) -> Made:
             ),
             TableQuestion(
                 maker.say(
-                    f"How many readings of {place} had a pH below 6.5?",
+                    (
+                        f"How many readings of {place} had a pH below 6.5? || How often was the pH of {place} below 6.5? ||"
+                        f" How many days had a pH under 6.5 for {place}?"
+                    ),
                     f"On how many days was the pH of {place} under 6.5?",
                 ),
                 "series",
@@ -416,7 +441,10 @@ def series(maker: Maker) -> Made:
             ),
             TableQuestion(
                 maker.say(
-                    f"What was the mean pressure of {place} in February?",
+                    (
+                        f"What was the mean pressure of {place} in February? || average pressure of {place} in February ||"
+                        f" What was the pressure of {place} in February on average?"
+                    ),
                     f"What was the pressure of {place} on average in February?",
                 ),
                 "series",
@@ -455,7 +483,7 @@ def schedules(maker: Maker) -> Made:
         made += [
             TableQuestion(
                 maker.say(
-                    f"Which task of the schedule {name} takes longest?",
+                    f"Which task of the schedule {name} takes longest? || Which task takes the most days in the schedule {name}?",
                     f"What is the longest task in the schedule of the {name}?",
                 ),
                 "schedules",
@@ -519,7 +547,11 @@ def registers(maker: Maker) -> Made:
         made += [
             TableQuestion(
                 maker.say(
-                    f"Which files of the {name} register are not settled?",
+                    (
+                        f"Which files of the {name} register are not settled? ||"
+                        f" Which files of the {name} register have not been settled yet? ||"
+                        f" Which files in the {name} register were never settled?"
+                    ),
                     f"Which claims in the {name} register are unsettled?",
                 ),
                 "registers",
@@ -529,7 +561,11 @@ def registers(maker: Maker) -> Made:
             ),
             TableQuestion(
                 maker.say(
-                    f"What is the sum of the fees in the {name} register filed before 1 March 2026?",
+                    (
+                        f"What is the sum of the fees in the {name} register filed before 1 March 2026? ||"
+                        f" Total fees of the {name} register filed before 1 March 2026 ||"
+                        f" How much do the fees of the files in the {name} register filed before 1.3.2026 add up to?"
+                    ),
                     f"What do the fees of the {name} register filed before 1 March 2026 come to?",
                 ),
                 "registers",
@@ -539,7 +575,11 @@ def registers(maker: Maker) -> Made:
             ),
             TableQuestion(
                 maker.say(
-                    f"How many files are in the {name} register?", f"How many claims does the {name} register list?"
+                    (
+                        f"How many files are in the {name} register? || How many entries does the {name} register have? ||"
+                        f" Number of files in the {name} register"
+                    ),
+                    f"How many claims does the {name} register list?",
                 ),
                 "registers",
                 "other words",
@@ -570,7 +610,7 @@ def inventories(maker: Maker) -> Made:
         made += [
             TableQuestion(
                 maker.say(
-                    f"What is the heaviest part in the inventory of {name}?",
+                    f"What is the heaviest part in the inventory of {name}? || Which part in the inventory of {name} is the heaviest?",
                     f"Which part of the {name} inventory weighs the most?",
                 ),
                 "inventories",

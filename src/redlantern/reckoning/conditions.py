@@ -13,7 +13,7 @@ from redlantern.text.stems import stem
 
 _EMPTY = re.compile(
     r"\b(?:un(paid|signed|answered|returned|settled|delivered|checked)|"
-    r"(?:not (?:yet )?|without (?:an? )?|no )([^\W\d_]+))",
+    r"(?:not|never|nicht|noch nicht|without an?|without|no)\s+(?:yet\s+)?(?:been\s+)?([^\W\d_]+))",
     re.IGNORECASE,
 )
 _TWO_SIDES = re.compile(r"\b(?:between|from|zwischen|entre)\b(.+?)\b(?:and|to|until|und|bis|et|y)\b(.+)", re.IGNORECASE)

@@ -3,7 +3,7 @@
 import re
 
 from redlantern.reckoning.candidates import Account, stems_of
-from redlantern.reckoning.operation_words import OFTEN
+from redlantern.reckoning.operation_words import DURATIONS, OFTEN
 from redlantern.reckoning.plan import Condition, Operation, Pick, PlanError
 from redlantern.reckoning.values import NUMERIC, ORDERED
 from redlantern.reckoning.vocabulary import PEOPLE, like, speaks_of_money
@@ -161,6 +161,9 @@ def grouping(account: Account, operation: Operation, column: int, label: int) ->
     labels = [row.cells[label].text.strip() for row in account.table.items]
     # One name for many rows: a person, a place; not the few rows that happen to be called alike.
     has_many = account.table.columns[label].kind == "text" and 2 * len(set(labels)) <= len(labels)
-    if has_many and _MOST.search(account.question.text[slice(*account.wish.span)]):
+    # Who worked longest did so in all; whose reading was highest had one.
+    is_of_person = account.wish.kinds == DURATIONS and bool(_ASKED_PERSON.search(account.question.text))
+    adds_up = column >= 0 and account.table.columns[column].kind == "duration"
+    if has_many and ((is_of_person and adds_up) or _MOST.search(account.question.text[slice(*account.wish.span)])):
         return account.column_name(label), operation
     return "", ""

@@ -16,8 +16,9 @@ from redlantern.reckoning.plan import Plan
 from redlantern.text.listing import counted
 
 _SHOWN_ROWS = 6
-_NARROWEST, _WIDEST = 6, 18
-_ROOM = 58
+_NARROWEST, _WIDEST = 4, 24
+_NAME_CHARS = 10
+_ROOM = 68
 """Characters that fit beside one another in the column, gaps included: what has no room is left away."""
 _GAP = 2
 _LONGEST_CELL = 90
@@ -167,8 +168,9 @@ class ReckonedPart(QFrame):
         """How many characters a column is given: as many as its longest cell has, within bounds."""
         rows = self.reckoning.rows[:_SHOWN_ROWS]
         texts = [len(cell.text) for row in rows if index < len(row.cells) and (cell := row.cells[index]) is not None]
-        longest_word = max(map(len, self.reckoning.columns[index].split()), default=0)
-        return max(_NARROWEST, min(_WIDEST, max([*texts, longest_word])))
+        name = self.reckoning.columns[index]
+        longest_word = max(map(len, name.split()), default=0)
+        return max(_NARROWEST, min(_WIDEST, max([*texts, longest_word, min(len(name), _NAME_CHARS)])))
 
     def _head(self) -> QWidget:
         head = QWidget()
