@@ -97,12 +97,15 @@ def _page_text(engine: Engine, citation: Citation) -> str:
 
 
 def count(row: dict[str, Any], sheet: Sheet, page_text: Callable[[Citation], str] = lambda _: "") -> Counts:
-    """Count one sheet. Cited and said is what the claims cite and say, or without prose what the found lines do."""
+    """Count one sheet. Cited and said is what was reckoned or the claims cite and say, or without prose what the found lines do."""
     right = {(place["file"], place["page"]) for place in row["right"]}
     named = {(place["file"], place["page"]) for place in row["right"] if not place.get("pooled")}
     cited = [citation for claim in sheet.claims for citation in claim.citations]
+    reckoned = sheet.reckoning if sheet.is_reckoned else None
+    cited = [*reckoned.cells, *cited] if reckoned is not None else cited
     cited = cited or [one.citation for one in sheet.found_lines]
-    texts = [claim.text for claim in sheet.claims] or [one.citation.text for one in sheet.found_lines]
+    texts = [reckoned.answer] if reckoned is not None else []
+    texts = texts or [claim.text for claim in sheet.claims] or [one.citation.text for one in sheet.found_lines]
     ranked = [(one.citation.path, one.citation.page_number) for one in sheet.passages]
     pages_cited = {(citation.path, citation.page_number) for citation in cited}
     is_said = any(words.casefold() in text.casefold() for words in row.get("expected", ()) for text in texts)

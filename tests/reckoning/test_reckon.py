@@ -31,12 +31,24 @@ PAID = [
     ["A-3", "450.00", "09.04.2026"],
     ["A-4", "75.50", ""],
 ]
+KEYS = [["Key", "Holder"], ["1", "Fenn"], ["2", "Stroud"], ["3", "Petrie"], ["4", "Renn"]]
+STOPS = [
+    ["Division", "Stop", "Pipes"],
+    ["Great", "Twelfth", "58"],
+    ["Great", "Trumpet", "58"],
+    ["Great", "Mixture", "174"],
+    ["Pedal", "Bourdon", "30"],
+    ["Pedal", "Trombone", "30"],
+    ["Great", "Fifteenth", "58"],
+]
 CANDIDATES = [
     candidate(HUMIDITY, "humidity log loft", document_id=1, place=0),
     candidate(INVOICE, "invoice 2026-037", document_id=2, place=1),
     candidate(OTHER_INVOICE, "invoice 5521", document_id=3, place=2),
     candidate(HOURS, "timesheet", document_id=4, place=3),
     candidate(PAID, "ledger of payments", document_id=5, place=4),
+    candidate(KEYS, "keys of the yard", document_id=6, place=5),
+    candidate(STOPS, "stop list of the organ", document_id=7, place=6),
 ]
 
 
@@ -72,6 +84,12 @@ def asked(text):
         ("What is the average humidity in the log?", "68 % (mean of RH over 5 rows)."),
         ("How many different people read the humidity log?", "2 different values of Read by: J. Wiek and P. Orr."),
         ("What was the temperature in the loft on 3 March 2026?", "Temperature: 9.5 °C (03.03.2026)."),
+        ("How high was the humidity on 3 March 2026?", "RH: 71 % (03.03.2026)."),
+        ("How many keys are there?", "4: so many rows fit."),
+        ("Which division has the most stops?", "Great: 4 (rows, 4 rows)."),
+        ("Which stop has the most pipes?", "Mixture: 174 (Pipes, largest of 6 rows)."),
+        ("What share of the stops is of the Pedal?", "33.3 %: 2 rows of 6."),
+        ("What percentage is the third instalment?", None),
         ("Wie hoch ist die Gesamtsumme der Rechnung 5521?", None),
         ("How many parts does the organ have?", None),
         ("Who is the hall manager?", None),
@@ -87,6 +105,19 @@ def test_a_question_and_its_figure(question, answer):
 def test_what_the_tables_do_not_know_is_named_as_a_doubt():
     found = asked("How many hours did Adler work on the gilded dragon at the mill?")
     assert found is None or not found.is_sure
+
+
+def test_rows_that_only_speak_of_what_is_counted_are_a_doubt():
+    works = [
+        ["Step", "Occasion"],
+        ["a", "Delivery of bellows to the loft"],
+        ["b", "Voicing"],
+        ["c", "Tuning of all stops"],
+    ]
+    found = reckon(
+        parse_question("How many bellows does the organ have?"), [candidate(works, "contract for the organ")]
+    )
+    assert found.doubts == ("No row is called “bellows”: the rows in which it stands were counted.",)
 
 
 def test_a_printed_sum_is_checked_against_its_rows():

@@ -99,7 +99,8 @@ def words_of(question: ParsedQuestion, wishes: Wishes) -> list[AskedWord]:
 class Account:
     """One wish of a question and one table: which of the words have found their part in it.
 
-    `is_named` says that the question names the column that is measured, `is_strained` that hardly anything speaks for it.
+    `is_named` says that the question names the column that is measured, `is_strained` that hardly anything speaks for it;
+    `doubts` are sentences about what was made of it.
     """
 
     question: ParsedQuestion
@@ -110,6 +111,7 @@ class Account:
     used: set[AskedWord] = field(default_factory=set)
     is_named: bool = False
     is_strained: bool = False
+    doubts: list[str] = field(default_factory=list)
 
     @property
     def table(self) -> Table:

@@ -6,7 +6,7 @@ from redlantern.reckoning.candidates import Account, stems_of
 from redlantern.reckoning.operation_words import DURATIONS, OFTEN
 from redlantern.reckoning.plan import Condition, Operation, Pick, PlanError
 from redlantern.reckoning.values import NUMERIC, ORDERED
-from redlantern.reckoning.vocabulary import PEOPLE, like, speaks_of_money
+from redlantern.reckoning.vocabulary import GENERIC, PEOPLE, like, speaks_of_money
 from redlantern.text.quantities import units_in
 from redlantern.text.stems import stem
 
@@ -21,6 +21,7 @@ _ASKED_DAY = re.compile(
 )
 _ASKED_PERSON = re.compile(r"\b(?:who|whom|wer|qui|quién)\b", re.IGNORECASE)
 _EACH = re.compile(r"\b(?:per|each|every|by|je|pro|par|por)\s+([^\W\d_]+)", re.IGNORECASE)
+_MOST_OF = re.compile(r"(?:most|fewest|meisten|wenigsten)\s+([^\W\d_]+)", re.IGNORECASE)
 _MOST = re.compile(r"\b(?:most|fewest|least|meisten|wenigsten)\b", re.IGNORECASE)
 
 
@@ -103,7 +104,33 @@ def counted_column(account: Account, conditions: list[Condition]) -> int:
             account.use(noun)
             conditions.append(Condition(column.name, "in unit", (wanted,)))
             return index
+    if not _is_row_noun(account, noun):
+        account.doubts.append(f"No row is called “{account.wish.noun}”: the rows in which it stands were counted.")
     return -1
+
+
+def _is_row_noun(account: Account, noun: frozenset[str]) -> bool:
+    """Whether rows are what is counted: by a column's name, the table's own, a general word, or a whole cell ("6 apprentices")."""
+    candidate = account.candidate
+    if noun & (GENERIC | candidate.about) or any(noun & names for names in candidate.names):
+        return True
+    columns = {index for word in noun for index in candidate.value_columns.get(word, ())}
+    return any(stems_of(row.cells[index].text) <= noun for index in columns for row in account.table.items)
+
+
+def counts_rows(account: Account) -> bool:
+    """Whether "most" and "fewest" are of rows: of times, of entries, of what a column of words is named by ("most stops")."""
+    if OFTEN in account.wish.hints:
+        return True
+    counted = _MOST_OF.match(account.question.text[account.wish.span[0] :])
+    noun = stems_of(counted[1]) if counted else frozenset()
+    if not noun:
+        return False
+    columns = zip(account.table.columns, account.candidate.names, strict=True)
+    is_of_words = any(noun & names and column.kind in ("text", "identifier") for column, names in columns)
+    if is_of_words:
+        account.use(noun)
+    return is_of_words or bool(noun & GENERIC)
 
 
 def told_column(account: Account) -> int:
@@ -156,7 +183,7 @@ def grouping(account: Account, operation: Operation, column: int, label: int) ->
             return account.column_name(index), ""
     if (operation != "largest" and operation != "smallest") or label < 0 or account.wish.n != 1:
         return "", ""
-    if OFTEN in account.wish.hints:
+    if column < 0:
         return account.column_name(label), operation
     labels = [row.cells[label].text.strip() for row in account.table.items]
     # One name for many rows: a person, a place; not the few rows that happen to be called alike.

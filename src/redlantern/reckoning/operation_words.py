@@ -138,7 +138,7 @@ OPERATIONS = (
     OperationWords(
         "share",
         _anywhere(
-            r"\b(?:what|which) (?:share|percentage|proportion|part|fraction)\b", r"\bwelcher anteil\b", r"\bquelle part\b",
+            r"\b(?:what|which) (?:share|percentage|proportion|part|fraction) of\b", r"\bwelcher anteil\b", r"\bquelle part\b",
             r"\bqué (?:parte|porcentaje)\b",
         ),
     ),

@@ -5,8 +5,14 @@ from dataclasses import dataclass
 
 from redlantern.reckoning.candidates import Account, TableCandidate, words_of
 from redlantern.reckoning.conditions import bounds, emptiness, two_sides, values_named
-from redlantern.reckoning.measuring import counted_column, grouping, label_column, measured_column, told_column
-from redlantern.reckoning.operation_words import OFTEN
+from redlantern.reckoning.measuring import (
+    counted_column,
+    counts_rows,
+    grouping,
+    label_column,
+    measured_column,
+    told_column,
+)
 from redlantern.reckoning.plan import Condition, Plan, PlanError, check
 from redlantern.reckoning.totals import printed_total, sum_across
 from redlantern.reckoning.vocabulary import like, speaks_of_money
@@ -37,6 +43,7 @@ class RankedPlan:
     label: int = -1
     is_named: bool = False
     is_strained: bool = False
+    doubts: tuple[str, ...] = ()
 
 
 def plans_for(question: ParsedQuestion, candidates: Sequence[TableCandidate]) -> list[RankedPlan]:
@@ -74,12 +81,15 @@ def _planned(account: Account) -> RankedPlan | None:
         return None
     if account.covered < _LEAST_COVERED:
         return None
-    score = account.covered + _PRIOR / (1 + candidate.place) - _STRAIN * account.is_strained + _NAME * account.is_named
+    score = account.covered + _PRIOR / (1 + candidate.place) + _NAME * account.is_named
+    score -= _STRAIN * (account.is_strained or bool(account.doubts))
     if wish in wishes.operations:
         # Of two operations the one that was named first, unless it explains less.
         score -= _LATER_WISH * wishes.operations.index(wish)
     unused = tuple(word.text for word in account.left)
-    return RankedPlan(plan, score, account.covered, unused, label, account.is_named, account.is_strained)
+    return RankedPlan(
+        plan, score, account.covered, unused, label, account.is_named, account.is_strained, tuple(account.doubts)
+    )
 
 
 def _plan(account: Account) -> tuple[Plan, int]:
@@ -102,7 +112,7 @@ def _plan(account: Account) -> tuple[Plan, int]:
         operation = "sum" if column >= 0 else "count"
     elif operation == "rows":
         column = told_column(account)
-    elif OFTEN not in wish.hints and operation != "share":
+    elif not counts_rows(account) and operation != "share":
         column = measured_column(account)
     label = label_column(account, column)
     conditions += _conditions(account, label)

@@ -66,7 +66,7 @@ def reckon(question: ParsedQuestion, candidates: Sequence[TableCandidate]) -> Re
     planned, result = tried[0]
     if planned.is_strained and planned.unused:
         return None
-    doubts = list(result.doubts)
+    doubts = [*result.doubts, *planned.doubts]
     if planned.unused:
         doubts.append(f"Nothing in the table was found for {quoted(planned.unused)}.")
     elif planned.covered < _SURE:

@@ -111,7 +111,10 @@ def typed_table(printed: PrintedTable, document_id: int, number: int, language: 
     ]
     texts = [[row[index].text for row in body] for index in range(printed.n_columns)]
     marks_language = _language_by_tables(texts) or language
-    columns = [_column(name, cells, marks_language) for name, cells in zip(names, texts, strict=True)]
+    columns = [
+        _column(name, cells, marks_language, is_first=index == 0)
+        for index, (name, cells) in enumerate(zip(names, texts, strict=True))
+    ]
     values = [
         [in_kind(parse_value(cell, column.convention), column.kind, column.unit) for cell in cells]
         for column, cells in zip(columns, texts, strict=True)
@@ -169,7 +172,7 @@ def _language_by_tables(texts: Sequence[Sequence[str]]) -> str:
     return "de" if votes[","] > votes["."] else "en"
 
 
-def _column(name: str, cells: Sequence[str], language: str) -> TableColumn:
+def _column(name: str, cells: Sequence[str], language: str, *, is_first: bool) -> TableColumn:
     mark = mark_of_column(cells, language)
     is_proved = mark_of_column(cells, "en") == mark_of_column(cells, "de")
     proofs = Counter(proof for cell in cells if (proof := proves_month_first(cell)) is not None)
@@ -189,7 +192,7 @@ def _column(name: str, cells: Sequence[str], language: str) -> TableColumn:
     elif kind == "decimal" and speaks_of_money(frozenset(map(stem, tokens(name)))):
         # "Price each", "Amount": money in a currency that the table does not say.
         kind = "money"
-    if kind == "whole" and _is_identifier(name, values):
+    if kind == "whole" and _is_identifier(name, values, is_first=is_first):
         kind = "identifier"
     is_open = not language and kind in NUMERIC and not is_proved and _reads_otherwise(cells, convention)
     return TableColumn(name, kind, unit, convention, is_open)
@@ -212,12 +215,12 @@ def _kind_of(kinds: Sequence[ValueKind]) -> tuple[ValueKind, int]:
     return kind, n
 
 
-def _is_identifier(name: str, values: Sequence[Value]) -> bool:
-    """Whether whole numbers only tell rows apart: by the column's name, or they count up from the first row to the last."""
+def _is_identifier(name: str, values: Sequence[Value], *, is_first: bool) -> bool:
+    """Whether whole numbers only tell rows apart: by the column's name, or the first column counts up from row to row."""
     if set(name.casefold().replace("-", " ").split()) & _IDENTIFIER_NAMES:
         return True
     numbers = [int(value.number) for value in values if value.kind == "whole" and value.number is not None]
-    return len(numbers) > 2 and not name and numbers == list(range(numbers[0], numbers[0] + len(numbers)))
+    return is_first and len(numbers) > 2 and numbers == list(range(numbers[0], numbers[0] + len(numbers)))
 
 
 def _reads_otherwise(cells: Sequence[str], convention: Convention) -> bool:
