@@ -57,7 +57,7 @@ def source():
 )
 def test_the_demo_is_reckoned_without_a_doubt(source, question, answer):
     asked = parse_question(question)
-    found = reckon(asked, source.candidates(asked, [], None, Cancel()))
+    found = reckon(asked, source.candidates(asked, [*source.documents], None, Cancel()))
     assert wording.sentence(found) == answer
     assert found.is_sure
 
