@@ -2,20 +2,17 @@
 
 import csv
 import io
-import os
 import re
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from redlantern.collection.errors import CannotWriteError
-from redlantern.commands.shared import plain
+from redlantern.commands.shared import plain, put_exported
 from redlantern.commands.text import inner_paths
 from redlantern.commands.unlock import open_collection
 from redlantern.reckoning.source import TableSource
 from redlantern.reckoning.tables import Table, TableColumn
 from redlantern.reckoning.values import Value
-from redlantern.safety.placing import put_bytes
 from redlantern.text.listing import counted
 
 FORMS = ("csv", "xlsx")
@@ -34,7 +31,7 @@ def tables(path: Path, folder: Path, *, form: str, passphrase_source: str | None
         source = TableSource({document.document_id: document for document in documents}, collection.pages)
         for document, place in zip(documents, inner_paths(documents, ""), strict=True):
             for table in source.tables(document.document_id):
-                _put(folder / place.with_name(f"{place.name}, table {table.number}.{form}"), write(table))
+                put_exported(folder / place.with_name(f"{place.name}, table {table.number}.{form}"), write(table))
                 n_tables += 1
         if not collection.is_read_only:
             collection.journal.note(
@@ -103,11 +100,3 @@ def _set_words(target: Any, text: str) -> Any:
 def _guarded(text: str) -> str:
     is_harmless = not text.startswith(_FORMULA_SIGNS) or _PLAIN_NUMBER.match(text)
     return text if is_harmless else f"'{text}"
-
-
-def _put(target: Path, content: bytes) -> None:
-    try:
-        target.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
-        put_bytes(target, content)
-    except OSError as failure:
-        raise CannotWriteError(os.fsdecode(target), failure.strerror or "unknown error") from failure

@@ -1,17 +1,14 @@
 """`redlantern text`: writes what was read as Markdown, one file a document, in the same sub-folders."""
 
 import hashlib
-import os
 import re
 from pathlib import Path, PurePosixPath
 
-from redlantern.collection.errors import CannotWriteError
 from redlantern.collection.values import Document
-from redlantern.commands.shared import plain
+from redlantern.commands.shared import plain, put_exported
 from redlantern.commands.unlock import open_collection
 from redlantern.reading.values import CELL_SEPARATOR, ROW_SEPARATOR, Page
 from redlantern.safety.names import visible
-from redlantern.safety.placing import put_text
 
 _ENDING = ".md"
 _MOST_NAME_BYTES = 200
@@ -28,7 +25,7 @@ def text(path: Path, folder: Path, *, passphrase_source: str | None) -> int:
             collection.journal.note("exported", f"text of {len(documents)} documents to {folder}")
         for document, place in zip(documents, inner_paths(documents, _ENDING), strict=True):
             pages = "\n\n".join(page_markdown(page) for page in collection.pages(document.document_id))
-            _put(folder / place, pages + "\n")
+            put_exported(folder / place, f"{pages}\n".encode("utf-8", "surrogateescape"))
     finally:
         collection.close()
     print(f"{len(documents)} documents written to {plain(str(folder))}")
@@ -103,11 +100,3 @@ def _table(words: str) -> str:
     padded = [row + [""] * (n_columns - len(row)) for row in rows]
     lines = [f"| {' | '.join(row)} |" for row in padded]
     return "\n".join([lines[0], "|" + "---|" * n_columns, *lines[1:]])
-
-
-def _put(target: Path, content: str) -> None:
-    try:
-        target.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
-        put_text(target, content)
-    except OSError as failure:
-        raise CannotWriteError(os.fsdecode(target), failure.strerror or "unknown error") from failure

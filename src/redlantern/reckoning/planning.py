@@ -116,8 +116,8 @@ def _plan(account: Account) -> tuple[Plan, int]:
         column = measured_column(account)
     label = label_column(account, column)
     conditions += _conditions(account, label)
-    if operation == "rows" and not conditions:
-        raise PlanError("All rows are no answer.")
+    if operation == "rows":
+        _check_list(account, conditions, label)
     _use_verbs(account)
     by, pick = grouping(account, operation, column, label)
     if by:
@@ -125,6 +125,21 @@ def _plan(account: Account) -> tuple[Plan, int]:
     name = account.column_name(column) if column >= 0 else ""
     kept = tuple(dict.fromkeys(conditions))
     return Plan((candidate.key,), operation, name, kept, by, wish.n, pick=pick), label
+
+
+def _check_list(account: Account, conditions: list[Condition], label: int) -> None:
+    """See that a list is one of rows: those of a bound or of empty cells, or of a column that the question asks for by its name.
+
+    Raises
+    ------
+    PlanError
+        If it would be all rows.
+    """
+    if not conditions:
+        raise PlanError("All rows are no answer.")
+    is_named = label >= 0 and bool(account.stems & account.candidate.names[label])
+    if not is_named and all(condition.relation == "contains" for condition in conditions):
+        account.doubts.append("The rows were found by their words alone.")
 
 
 def _conditions(account: Account, label: int) -> list[Condition]:

@@ -40,7 +40,7 @@ _MONEY_WORDS = frozenset(
     stem(word)
     for word in (
         "cost costs price prices paid pay pays charge charged charges expensive cheap fee fees spend spent earn earned worth money "
-        "bill billed invoice amount eur euro euros pounds dollars kosten kostet preis bezahlt betrag prix coût payé montant precio cuesta"
+        "billed amount eur euro euros pounds dollars kosten kostet preis bezahlt betrag prix coût payé montant precio cuesta"
     ).split()
 )
 GENERIC = frozenset(

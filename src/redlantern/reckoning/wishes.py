@@ -62,7 +62,9 @@ def wishes_of(text: str) -> Wishes:
         for wish in (*superlatives, *others)
         if not any(first < wish.span[1] and wish.span[0] < last for first, last in taken)
     )
-    return Wishes(operations, bounds)
+    # What is added up or compared is no list: "the total of all invoices", "which days were the wettest".
+    figures = tuple(wish for wish in operations if wish.operation != "rows")
+    return Wishes(figures or operations, bounds)
 
 
 def _superlatives(text: str) -> Iterator[Wish]:
