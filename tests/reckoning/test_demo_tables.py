@@ -41,7 +41,7 @@ def source():
             "Leather workers, removing and gluing anew: 19.188,00 EUR (Total EUR, largest of 7 rows). "
             "By Unit price EUR it is Replacement of six warped ribs, poplar: 465,00 EUR.",
         ),
-        ("How many line items does invoice 5521 have?", "4: so many rows fit."),
+        ("How many line items does invoice 5521 have?", "4 rows."),
         (
             "What is the total of all invoices?",
             "198.853,08 EUR in all: the printed sums of 3 documents added up.",

@@ -25,6 +25,10 @@ _TOTAL = re.compile(
 )
 
 
+ROWS_TO_NET, ROWS_TO_TOTAL = "net sum against the rows above it", "total against the rows above it"
+TAX_TO_TOTAL = "net sum and tax against the total"
+
+
 @dataclass(frozen=True)
 class Mismatch:
     """What does not agree: the row whose figure is doubted, the figure that was reckoned, and both in a sentence."""
@@ -43,6 +47,15 @@ class TableCheck:
     checked: tuple[tuple[str, int], ...]
     mismatches: tuple[Mismatch, ...]
 
+    @property
+    def of_sums(self) -> tuple[Mismatch, ...]:
+        """What does not agree about the printed sums."""
+        return tuple(mismatch for mismatch in self.mismatches if mismatch.row.role != "item")
+
+    def has(self, words: str) -> bool:
+        """Whether this was checked."""
+        return any(done == words for done, _ in self.checked)
+
 
 def check_table(table: Table) -> TableCheck:
     """Check the rows against quantity and unit price, and the printed sums against the rows."""
@@ -58,21 +71,13 @@ def check_table(table: Table) -> TableCheck:
     for of in ("net", "total"):
         sums = _sum_columns(table, of)
         if sums:
-            checked.append((f"{'net sum' if of == 'net' else 'total'} against the rows above it", 1))
+            checked.append((ROWS_TO_NET if of == "net" else ROWS_TO_TOTAL, 1))
             mismatches += _sums(table, of, sums)
     payable = _payable(table)
     if payable is not None:
-        checked.append(("net sum and tax against the total", 1))
+        checked.append((TAX_TO_TOTAL, 1))
         mismatches += payable
     return TableCheck(table, tuple(checked), tuple(mismatches))
-
-
-def total_mismatch(table: Table, of: Counted) -> Mismatch | None:
-    """What does not agree about a printed sum that is given as the answer; None where all does, or nothing can be checked."""
-    if of == "item":
-        return None
-    found = [mismatch for mismatch in check_table(table).mismatches if mismatch.row.role in ("net", "total", "tax")]
-    return found[0] if found else None
 
 
 def _product_columns(columns: Sequence[TableColumn]) -> tuple[int, int, int] | None:

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 from redlantern.reckoning.candidates import TableCandidate
 from redlantern.reckoning.carrying_out import Result, carry_out
-from redlantern.reckoning.checks import Mismatch, total_mismatch
+from redlantern.reckoning.checks import TableCheck, check_table
 from redlantern.reckoning.plan import Plan, PlanError, TableKey, column_index
 from redlantern.reckoning.planning import RankedPlan, plans_for
 from redlantern.reckoning.tables import Table
@@ -28,7 +28,7 @@ _WHICH = re.compile(
 class Reckoned:
     """What was reckoned. `label` is the column that says which row; -1 without one. `also` is the other meaning that a word of
     the question may have: the dearest by unit price. `asks_which` says that a row is asked for, not its figure. `doubts` are
-    sentences; without any, it can be relied on.
+    sentences; without any, it can be relied on. `check` is of the table whose printed sum is the answer.
     """
 
     result: Result
@@ -36,7 +36,7 @@ class Reckoned:
     doubts: tuple[str, ...] = ()
     also: Result | None = None
     asks_which: bool = False
-    mismatch: Mismatch | None = None
+    check: TableCheck | None = None
 
     @property
     def plan(self) -> Plan:
@@ -76,11 +76,10 @@ def reckon(question: ParsedQuestion, candidates: Sequence[TableCandidate]) -> Re
     rival = _rival(tried, prior)
     if rival is not None:
         doubts.append(f"Another table fits the question as well: {_where(tables[rival.plan.tables[0]])}.")
-    mismatch = (
-        total_mismatch(tables[planned.plan.tables[0]], planned.plan.of) if len(planned.plan.tables) == 1 else None
-    )
+    is_printed = planned.plan.of != "item" and len(planned.plan.tables) == 1
+    check = check_table(tables[planned.plan.tables[0]]) if is_printed else None
     asks_which = bool(_WHICH.search(question.text))
-    return Reckoned(result, planned.label, tuple(doubts), _also(planned, tables), asks_which, mismatch)
+    return Reckoned(result, planned.label, tuple(doubts), _also(planned, tables), asks_which, check)
 
 
 def reckon_again(plan: Plan, tables: Mapping[TableKey, Table], label: int) -> Reckoned:

@@ -4,7 +4,7 @@ from collections import Counter
 from collections.abc import Sequence
 
 from redlantern.reckoning.carrying_out import Result, TakenRow
-from redlantern.reckoning.checks import TableCheck
+from redlantern.reckoning.checks import ROWS_TO_NET, ROWS_TO_TOTAL, TAX_TO_TOTAL, TableCheck
 from redlantern.reckoning.plan import column_index
 from redlantern.reckoning.reckon import Reckoned
 from redlantern.reckoning.roles import ROLE_WORDS
@@ -24,11 +24,16 @@ def sentence(reckoned: Reckoned) -> str:
 
 def check_words(reckoned: Reckoned) -> str:
     """Whether the rows bear a printed sum out; empty where a sum was reckoned or nothing can be checked."""
-    if reckoned.plan.of == "item" or len(reckoned.plan.tables) > 1:
+    check = reckoned.check
+    if check is None:
         return ""
-    if reckoned.mismatch is not None:
-        return f"It does not agree with the rows: {reckoned.mismatch.words}."
-    return "The rows above it come to the same." if reckoned.result.rows else ""
+    if check.of_sums:
+        return f"It does not agree with the rows: {check.of_sums[0].words}."
+    parts = ["the rows come to the net sum"] if check.has(ROWS_TO_NET) else []
+    if reckoned.plan.of != "net":
+        parts += ["net sum and tax come to the total"] if check.has(TAX_TO_TOTAL) else []
+        parts += ["the rows come to the total"] if check.has(ROWS_TO_TOTAL) else []
+    return f"Checked: {listed(parts)}." if parts else ""
 
 
 def row_name(row: Row, label: int) -> str:
@@ -87,7 +92,8 @@ def _figure(result: Result, label: int, *, asks_which: bool) -> str:
     if plan.pick and result.groups:
         best = result.groups[0]
         ties = [group.label for group in result.groups if group.amount.number == best.amount.number]
-        return f"{listed(ties)}: {best.amount.printed} ({plan.column or 'rows'}, {counted(len(best.rows), 'row')})."
+        of_rows = counted(len(best.rows), "row")
+        return f"{listed(ties)}: {f'{best.amount.printed} ({plan.column}, {of_rows})' if plan.column else of_rows}."
     if result.groups:
         named = [f"{group.label}: {group.amount.printed}" for group in result.groups[:_MOST_NAMED]]
         more = len(result.groups) - len(named)
@@ -100,7 +106,8 @@ def _figure(result: Result, label: int, *, asks_which: bool) -> str:
         case "largest" | "smallest":
             return f"{_named(result, label, asks_which=asks_which)} ({plan.column}, {plan.operation} of {n_rows})."
         case "count":
-            return f"{figures}: so many rows fit."
+            fits = f" {'fits' if len(result.rows) == 1 else 'fit'}" if plan.conditions else ""
+            return f"{n_rows}{fits}."
         case "distinct":
             return f"{figures} different values of {plan.column}: {_values(result)}."
         case "sum":
