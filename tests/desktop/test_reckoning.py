@@ -68,7 +68,9 @@ def test_a_click_on_a_cell_shows_it_on_its_page(filled, qtbot):
         lambda: filled.workspace.shown_document is not None and not filled.workspace.is_busy, timeout=WAIT_MS
     )
     assert filled.workspace.shown_document.title == "Humidity log of the tower"
-    # From the keyboard, too.
+    # From the keyboard, too: from cell to cell, and from row to row.
+    qtbot.keyClick(row, Qt.Key.Key_Left)
+    assert row.citation.text == "P. Orr"
     qtbot.keyClick(row, Qt.Key.Key_Down)
     assert filled.desk.view.chosen is rows(filled)[2]
 

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from functools import partial
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from redlantern.answering.sheet import Reckoning, WorkingRow
@@ -84,8 +84,19 @@ class WorkingRowView(CitedRow):
         if row.reason:
             mark.setText(row.reason)
             mark.setWordWrap(True)
+        self._cells = [cell for index in shown if (cell := row.cells[index]) is not None]
         said = ", ".join(" ".join(cell.text.split()) for cell in cells)
         self.setAccessibleName(f"Row, {row.reason or 'counted'}, {own.mark}: {said}")
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Left and Right go from cell to cell."""
+        assert event is not None
+        step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()), 0)
+        if not step or self.citation not in self._cells:
+            super().keyPressEvent(event)
+            return
+        at = max(0, min(len(self._cells) - 1, self._cells.index(self.citation) + step))
+        self._on_cell(self._cells[at])
 
     def _on_cell(self, citation: Citation) -> None:
         self.citation = citation
