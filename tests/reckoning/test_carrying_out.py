@@ -59,6 +59,23 @@ def test_printed_sums_never_count_as_items():
     assert printed(run(INVOICE, "sum", "Total EUR", of="total")) == ["32.887,20 EUR"]
 
 
+def test_of_many_printed_sums_a_copy_counts_once_and_another_version_is_a_doubt():
+    def total(*invoices):
+        tables = {(number, 1): table_of(rows, document_id=number) for number, rows in enumerate(invoices, start=1)}
+        return carry_out(Plan(tuple(tables), "sum", "Total EUR", of="total"), tables)
+
+    other = [INVOICE[0], ["1", "Tarpaulin", "2", "100,00", "200,00"], ["", "Payable", "", "", "200,00"]]
+    version = [*INVOICE[:3], ["3", "Ribs, oak", "6", "400,00", "2.400,00"], *INVOICE[4:]]
+    assert printed(total(INVOICE, other)) == ["33.087,20 EUR"]
+    copied = total(INVOICE, other, INVOICE)
+    assert printed(copied) == ["33.087,20 EUR"]
+    assert [left.reason for left in copied.left_out] == ["copy of another"]
+    assert copied.doubts == ()
+    assert total(INVOICE, version).doubts == (
+        "Two of these tables have most rows in common: one may be another version of the other.",
+    )
+
+
 def test_units_and_currencies_are_never_added_to_one_another():
     result = run(INVOICE, "sum", "Quantity")
     assert sorted(printed(result)) == ["312 hours", "46 skins", "6"]

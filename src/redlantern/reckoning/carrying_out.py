@@ -2,7 +2,7 @@
 
 from collections import Counter, defaultdict
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from decimal import Context, Decimal, localcontext
 from statistics import median
 
@@ -27,6 +27,8 @@ _EXACT = Context(prec=60)
 _MEAN_DIGITS = 12
 _MOST_MEAN_DECIMALS = 4
 _MOST_LEFT_OUT = 40
+_ALIKE = 0.5
+"""Tables that share more than this of their rows may be versions of one."""
 
 
 @dataclass(frozen=True)
@@ -124,36 +126,67 @@ def carry_out(plan: Plan, tables: Mapping[TableKey, Table]) -> Result:
         return _carry_out(plan, [tables[key] for key in plan.tables])
 
 
+@dataclass
+class _Gathered:
+    """Rows of tables as they are gone through: those that count, those that do not, those that do not fit, and doubts."""
+
+    taken: list[TakenRow] = field(default_factory=list)
+    left_out: list[LeftOut] = field(default_factory=list)
+    unfit: list[TakenRow] = field(default_factory=list)
+    doubts: list[str] = field(default_factory=list)
+
+
 def _carry_out(plan: Plan, tables: Sequence[Table]) -> Result:
-    taken: list[TakenRow] = []
-    left_out: list[LeftOut] = []
-    unfit: list[TakenRow] = []
-    doubts: list[str] = []
-    for table in tables:
-        column = column_index(table, plan.column) if plan.column else -1
-        if plan.of != "item":
-            printed = [row for row in table.rows if row.role == plan.of][-1:]
-            taken += [TakenRow(table, row, _last_figure(row)) for row in printed]
-            continue
-        tests = [_test(condition, table) for condition in plan.conditions]
-        for row in table.rows:
-            if not row.is_item:
-                if row.role not in ("header", "group"):
-                    left_out.append(LeftOut(table, row, ROLE_WORDS[row.role]))
-            elif not all(test(row) for test in tests):
-                unfit.append(TakenRow(table, row, column))
-            elif column >= 0 and _is_unreadable(row.values[column], table.columns[column]):
-                left_out.append(LeftOut(table, row, _why_unreadable(row, column)))
-            else:
-                taken.append(TakenRow(table, row, column))
-        if column >= 0 and table.columns[column].is_open:
-            doubts.append(f"Nothing tells whether “{plan.column}” writes its decimals with a point or a comma.")
+    gathered = _fitting_rows(plan, tables) if plan.of == "item" else _printed_sums(plan, tables)
+    taken, unfit, doubts = gathered.taken, gathered.unfit, gathered.doubts
     groups = tuple(_groups(plan, taken)) if plan.by else ()
     cells, amounts = (tuple(taken), (_share(taken, unfit),)) if plan.operation == "share" else _figure(plan, taken)
     if len(amounts) > 1:
         doubts.append(f"{plan.column} has several units, which are not added to one another.")
-    left_out = left_out[:_MOST_LEFT_OUT]
-    return Result(plan, amounts, tuple(taken), cells, groups, tuple(left_out), len(unfit), tuple(dict.fromkeys(doubts)))
+    left_out = tuple(gathered.left_out[:_MOST_LEFT_OUT])
+    return Result(plan, amounts, tuple(taken), cells, groups, left_out, len(unfit), tuple(dict.fromkeys(doubts)))
+
+
+def _fitting_rows(plan: Plan, tables: Sequence[Table]) -> _Gathered:
+    gathered = _Gathered()
+    for table in tables:
+        column = column_index(table, plan.column) if plan.column else -1
+        tests = [_test(condition, table) for condition in plan.conditions]
+        for row in table.rows:
+            if not row.is_item:
+                if row.role not in ("header", "group"):
+                    gathered.left_out.append(LeftOut(table, row, ROLE_WORDS[row.role]))
+            elif not all(test(row) for test in tests):
+                gathered.unfit.append(TakenRow(table, row, column))
+            elif column >= 0 and _is_unreadable(row.values[column], table.columns[column]):
+                gathered.left_out.append(LeftOut(table, row, _why_unreadable(row, column)))
+            else:
+                gathered.taken.append(TakenRow(table, row, column))
+        if column >= 0 and table.columns[column].is_open:
+            gathered.doubts.append(
+                f"Nothing tells whether “{plan.column}” writes its decimals with a point or a comma."
+            )
+    return gathered
+
+
+def _printed_sums(plan: Plan, tables: Sequence[Table]) -> _Gathered:
+    """The printed sum of each table; of tables with the same rows the first alone, for one is a copy of the other."""
+    gathered = _Gathered()
+    seen: list[frozenset[tuple[str, ...]]] = []
+    for table in tables:
+        rows = frozenset(tuple(cell.text for cell in row.cells) for row in table.items)
+        is_copy = rows in seen
+        if not is_copy and any(len(rows & other) > _ALIKE * max(len(rows), len(other)) for other in seen):
+            gathered.doubts.append(
+                "Two of these tables have most rows in common: one may be another version of the other."
+            )
+        seen.append(rows)
+        for row in [row for row in table.rows if row.role == plan.of][-1:]:
+            if is_copy:
+                gathered.left_out.append(LeftOut(table, row, "copy of another"))
+            else:
+                gathered.taken.append(TakenRow(table, row, _last_figure(row)))
+    return gathered
 
 
 def _is_unreadable(value: Value, column: TableColumn) -> bool:
