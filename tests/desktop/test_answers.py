@@ -254,5 +254,5 @@ def test_what_is_the_models_own_in_a_draft_stands_apart_and_is_copied_as_such(
 
 def test_without_a_page_there_is_nothing_to_summarise_and_it_says_so(filled):
     next(one for one in filled.actions() if one.text() == "Summarise the document at the right").trigger()
-    assert filled.status.activity.text() == ("Open a page first: the document at the right is what is summarised.")
+    assert filled.status.activity.text() == ("Open a page first: the document at the right is the one that is meant.")
     assert filled.desk.sheets == []

@@ -122,6 +122,15 @@ def shown_duration(seconds: Decimal, unit: str) -> str:
     return f"{shown_number(seconds / _SECONDS.get(unit, 1), '.', 0, grouped=False)} {unit or 'seconds'}"
 
 
+def shown_value(value: Value) -> str:
+    """A value with a number as a program would write it: a decimal point, no grouping, its unit."""
+    if value.number is None:
+        return ""
+    return (
+        shown_duration(value.number, value.unit) if value.kind == "duration" else f"{value.number} {value.unit}".strip()
+    )
+
+
 def shown_number(number: Decimal, mark: Mark, n_decimals: int = 0, *, grouped: bool = True) -> str:
     """A number as the documents print it: with this decimal mark, and at least so many decimals; more only where it has them."""
     has = max(0, -int(number.normalize().as_tuple().exponent)) if number else 0  # type: ignore[arg-type]

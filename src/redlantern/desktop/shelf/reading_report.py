@@ -23,6 +23,7 @@ from redlantern.desktop.widgets.rows import words_label
 from redlantern.reading.values import Block, Page
 from redlantern.reckoning.cells import PrintedTable, block_rows
 from redlantern.reckoning.tables import typed_table
+from redlantern.reckoning.values import NUMERIC, shown_value
 from redlantern.reckoning.wording import read_as
 
 _MOST_ROWS = 80
@@ -86,13 +87,16 @@ def _table(page: Page, block: Block, language: str) -> QWidget:
     grid.setContentsMargins(0, 0, 0, 0)
     grid.setHorizontalSpacing(14)
     grid.setVerticalSpacing(1)
-    rows = [(cells, True) for cells in table.headers] + [(row.cells, False) for row in table.rows]
-    for row_number, (cells, is_head) in enumerate(rows[:_MOST_ROWS]):
+    rows = [(cells, None) for cells in table.headers] + [(row.cells, row.values) for row in table.rows]
+    for row_number, (cells, values) in enumerate(rows[:_MOST_ROWS]):
         for index, cell in enumerate(cells):
+            value = values[index] if values is not None else None
             label = words_label(cell.text, family=theme.SERIF, scale=0.88, name="ink")
-            label.setFont(theme.voice(theme.SERIF, scale=0.88, weight=theme.BOLD if is_head else theme.REGULAR))
+            label.setFont(theme.voice(theme.SERIF, scale=0.88, weight=theme.REGULAR if value else theme.BOLD))
             label.setWordWrap(len(cell.text) > _WIDE_CELL_CHARS)
             side = Qt.AlignmentFlag.AlignRight if table.columns[index].is_numeric else Qt.AlignmentFlag.AlignLeft
+            if value is not None and value.kind in NUMERIC:
+                label.setToolTip(f"read as {shown_value(value)}")
             grid.addWidget(label, row_number, index, side | Qt.AlignmentFlag.AlignTop)
     more = [f"... and {len(rows) - _MOST_ROWS} more rows"] if len(rows) > _MOST_ROWS else []
     said = words_label("\n".join([*more, read_as(table)]), family=theme.SANS, scale=0.82, name="fadedInk")
