@@ -9,7 +9,7 @@ from babel.numbers import format_currency, format_decimal, format_percent
 from hypothesis import given
 from hypothesis import strategies as st
 
-from redlantern.reckoning.calendar import parse_date, parse_time
+from redlantern.reckoning.dates import parse_date, parse_time
 from redlantern.reckoning.values import (
     Convention,
     Value,

@@ -15,7 +15,8 @@ from redlantern.reckoning.tables import Table, TableColumn
 from redlantern.reckoning.values import Value
 from redlantern.text.listing import counted
 
-FORMS = ("csv", "xlsx")
+_NOT_IN_XML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
+_MOST_CELL_CHARS = 32_767
 _FORMULA_SIGNS = ("=", "+", "-", "@", "\t", "\r")
 _PLAIN_NUMBER = re.compile(r"^-[\d.,]+$")
 _SECONDS_A_DAY = 86400
@@ -53,7 +54,7 @@ def as_csv(table: Table) -> bytes:
     writer.writerow([*map(_guarded, table.names), "row is"])
     for row in table.rows:
         writer.writerow([*(_guarded(cell.text) for cell in row.cells), row.role])
-    return out.getvalue().encode("utf-8-sig")
+    return out.getvalue().encode("utf-8-sig", "replace")
 
 
 def as_workbook(table: Table) -> bytes:
@@ -91,7 +92,8 @@ def _set_value(target: Any, text: str, value: Value, column: TableColumn) -> Non
 
 
 def _set_words(target: Any, text: str) -> Any:
-    target.value = text
+    # What XML cannot hold is left away.
+    target.value = _NOT_IN_XML.sub("", text)[:_MOST_CELL_CHARS]
     # Also where it begins with an equals sign.
     target.data_type = "s"
     return target

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from redlantern.reckoning.calendar import MONTHS, parse_date
+from redlantern.reckoning.dates import MONTHS, parse_date
 from redlantern.reckoning.plan import Relation
 from redlantern.text.languages import ASKED_IN
 

@@ -24,7 +24,7 @@ from redlantern.text.stems import stem
 from redlantern.text.tokens import tokens
 
 _EXACT = Context(prec=60)
-_MEAN_DIGITS = 12
+"""Digits enough for the sum of any number of rows of the longest figures; see values."""
 _MOST_MEAN_DECIMALS = 4
 _MOST_LEFT_OUT = 40
 _ALIKE = 0.5
@@ -253,8 +253,6 @@ def _figure(plan: Plan, taken: Sequence[TakenRow]) -> tuple[tuple[TakenRow, ...]
         return tuple(taken), (_count(len(taken)),)
     if operation == "rows":
         return tuple(taken), ()
-    if operation in ("first", "last"):
-        return tuple(taken[:1] if operation == "first" else taken[-1:]), ()
     if operation == "distinct":
         values = {row.row.cells[row.column].text.strip().casefold() for row in taken}
         return tuple(taken), (_count(len(values)),)

@@ -32,11 +32,6 @@ class PrintedTable:
         """How many columns it has."""
         return len(self.rows[0]) if self.rows else 0
 
-    @property
-    def first_page(self) -> int:
-        """The page that it begins on."""
-        return self.rows[0][0].page_number
-
 
 def printed_tables(pages: Iterable[Page]) -> Iterator[PrintedTable]:
     """Give the tables of a document in order; one that goes on over pages as one, its repeated header once."""

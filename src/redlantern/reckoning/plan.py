@@ -9,9 +9,7 @@ from redlantern.reckoning.tables import Table, TableColumn
 from redlantern.reckoning.values import NUMERIC, ORDERED, Value, in_kind, parse_value
 from redlantern.text.dates import MONTH_NAMES
 
-Operation = Literal[
-    "count", "distinct", "sum", "mean", "median", "smallest", "largest", "first", "last", "difference", "share", "rows"
-]
+Operation = Literal["count", "distinct", "sum", "mean", "median", "smallest", "largest", "difference", "share", "rows"]
 Relation = Literal[
     "contains", "contains one of", "is", "is not", "above", "at least", "below", "at most", "between", "in month", "in unit",
     "is empty", "is not empty",
@@ -120,7 +118,7 @@ def check(plan: Plan, tables: Mapping[TableKey, Table]) -> None:
             column_index(table, plan.by)
         if plan.column:
             _check_measured(plan.operation, table.columns[column_index(table, plan.column)])
-        elif plan.operation not in ("count", "rows", "first", "last", "share"):
+        elif plan.operation not in ("count", "rows", "share"):
             raise PlanError(f"For “{plan.operation}” a column is needed.")
 
 
@@ -162,7 +160,7 @@ def _check_measured(operation: Operation, column: TableColumn) -> None:
 def in_words(plan: Plan, captions: Sequence[str]) -> str:
     """A plan in plain words; `captions` name its tables, one each."""
     what = {
-        "count": "Count the rows", "rows": "List the rows", "first": "Take the first row", "last": "Take the last row",
+        "count": "Count the rows", "rows": "List the rows",
         "distinct": f"Count the different values of {plan.column}", "sum": f"Add up {plan.column}",
         "mean": f"Take the mean of {plan.column}", "median": f"Take the median of {plan.column}",
         "smallest": f"Find the smallest {plan.column}", "largest": f"Find the largest {plan.column}",

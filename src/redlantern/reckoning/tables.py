@@ -1,13 +1,14 @@
 """A table as data: typed columns, and of each row what it is: an item, a subtotal, a tax, a total, carried forward."""
 
+import re
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
 from redlantern.reading.numbers import mark_of_column
-from redlantern.reckoning.calendar import proves_month_first
 from redlantern.reckoning.cells import Cell, PrintedTable
+from redlantern.reckoning.dates import proves_month_first
 from redlantern.reckoning.roles import Role, role_of
 from redlantern.reckoning.values import (
     NUMERIC,
@@ -24,6 +25,7 @@ from redlantern.text.stems import stem
 from redlantern.text.tokens import tokens
 
 _MOST_HEADER_ROWS = 3
+_YEAR = re.compile(r"^(?:19|20)[0-9]{2}$")
 _KIND_SHARE = 0.7
 """A column is of a kind from this share of its filled cells on; the others are unreadable, not of another kind."""
 _IDENTIFIER_NAMES = frozenset(
@@ -154,7 +156,7 @@ def _has_figure(text: str) -> bool:
 
 def _is_figure(text: str) -> bool:
     """Whether a cell is a value and no name: "2025" and "March 2026" may name a column."""
-    if not _has_figure(text) or (text.strip().isdigit() and 1900 <= int(text) <= 2100):
+    if not _has_figure(text) or _YEAR.match(text.strip()):
         return False
     return parse_value(text, Convention()).kind != "text"
 

@@ -7,7 +7,7 @@ from decimal import Decimal
 from typing import Literal
 
 from redlantern.reading.numbers import Mark, Number, parse_number
-from redlantern.reckoning.calendar import parse_date, parse_time
+from redlantern.reckoning.dates import parse_date, parse_time
 from redlantern.text.quantities import units_in
 
 ValueKind = Literal[
@@ -21,6 +21,8 @@ ORDERED: frozenset[ValueKind] = NUMERIC | {"date", "time"}
 CURRENCIES = {"€": "EUR", "$": "USD", "£": "GBP", "¥": "JPY"}
 _ISO_CURRENCIES = frozenset("EUR USD GBP CHF JPY SEK NOK DKK PLN CZK HUF AUD CAD NZD CNY INR".split())
 _SWAPPED = str.maketrans(",.", ".,")
+_LONGEST_CHARS = 40
+"""A longer cell is no figure: that bounds what is reckoned with, so that sums of millions of rows stay exact."""
 _RAISED = str.maketrans("23", "²³")
 _EMPTY = frozenset({"", "-", "–", "—", "n/a", "n.a.", "./.", "..."})
 _SECONDS = {"seconds": 1, "minutes": 60, "hours": 3600, "days": 86400, "weeks": 604800}
@@ -67,7 +69,7 @@ def parse_value(text: str, convention: Convention) -> Value:
     text = text.strip()
     if text.casefold() in _EMPTY:
         return EMPTY
-    if not any(letter.isdigit() for letter in text):
+    if len(text) > _LONGEST_CHARS or not any(letter.isdigit() for letter in text):
         return TEXT
     moment = parse_date(text, day_first=convention.day_first)
     if moment is not None:
