@@ -77,6 +77,7 @@ def made_invoice(chance: random.Random, mark: str) -> tuple[list[list[str]], Dec
         amounts = [shown_number(amount, mark, 2) for amount in (price, quantity * price)]
         rows.append([str(number), chance.choice(items), str(quantity), *amounts])
     rate = Decimal("0.20") if mark == "." else Decimal("0.19")
-    for label, amount in zip(labels, (net, net * rate, net * (1 + rate)), strict=True):
-        rows.append(["", label, "", "", shown_number(round(amount, 2), mark, 2)])
+    tax = round(net * rate, 2)
+    for label, amount in zip(labels, (net, tax, net + tax), strict=True):
+        rows.append(["", label, "", "", shown_number(amount, mark, 2)])
     return rows, net

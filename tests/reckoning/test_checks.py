@@ -55,7 +55,7 @@ def test_a_table_without_sums_has_nothing_to_check():
 def test_one_wrong_figure_in_a_made_up_invoice_is_always_found(seed):
     chance = random.Random(seed)
     rows, _ = made_invoice(chance, ".")
-    assert words(table_of(rows)) == [] or all("tax" in word for word in words(table_of(rows)))
+    assert words(table_of(rows)) == []
     row = chance.randrange(1, len(rows) - 3)
     amount = Decimal(rows[row][4].replace(",", "")) + chance.randint(1, 500)
     rows[row][4] = f"{amount:,.2f}"

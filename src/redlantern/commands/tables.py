@@ -87,7 +87,7 @@ def _set_value(target: Any, text: str, value: Value, column: TableColumn) -> Non
         target.value, target.number_format = value.number / 100, "0.0%"
     else:
         target.value = value.number
-        unit = value.unit or column.unit
+        unit = _NOT_IN_XML.sub("", value.unit or column.unit).replace('"', "")
         target.number_format = f'General "{unit}"' if unit else "General"
 
 
