@@ -11,15 +11,17 @@ import sys
 import time
 from collections import Counter
 from dataclasses import asdict, dataclass, field
-from decimal import Decimal
+from decimal import Decimal, InvalidOperation
 from pathlib import Path
 from typing import Any
 
 from bench.asking import answer
 from bench.collections import opened
-from bench.tables.made import TableQuestion, World, make
+from bench.tables.made import make
+from bench.tables.maker import TableQuestion, World
 from redlantern.answering.sheet import Reckoning, Sheet
 from redlantern.models.register import DEFAULT_EMBEDDING
+from redlantern.reckoning.plan import DOCUMENT
 
 KEPT = Path(__file__).parent.parent / "build" / "tables"
 
@@ -99,6 +101,8 @@ def _has_cells(question: TableQuestion, told: Reckoning) -> bool:
 
 
 def _name(told: Reckoning, row: int) -> str:
+    if told.label == DOCUMENT:
+        return next(cell.title for cell in told.rows[row].cells if cell is not None)
     cell = told.rows[row].cells[told.label]
     return cell.text if cell is not None else ""
 
@@ -116,7 +120,10 @@ def _number(value: str) -> Decimal | None:
     whole = re.sub(r"[.,]", "", whole)
     if mark and len(rest) == 3 and mark == "," and "." not in value:
         return Decimal(whole + rest)
-    return Decimal(f"{whole}.{rest}" if rest else whole)
+    try:
+        return Decimal(f"{whole}.{rest}" if rest else whole)
+    except InvalidOperation:  # a date, a time
+        return None
 
 
 def _count(tally: Tally, outcome: str, spent: float) -> None:

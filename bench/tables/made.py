@@ -6,68 +6,13 @@ plain Python, never by the program that is measured.
 
 import datetime as dt
 import random
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable
+from dataclasses import replace
 from decimal import Decimal
 from pathlib import Path
-from typing import Literal
 
-from bench.tables.writers import write
-
-World = Literal["tuning", "measured"]
-Kind = Literal["same words", "other words", "no answer", "no table"]
-
-
-@dataclass(frozen=True)
-class TableQuestion:
-    """A question with what is right: the figure, the names of the rows that are the answer, the cells it is read from as printed.
-
-    Without figure and names there is no answer in the tables. `n_rows` is how many rows count, where the cells are too many to
-    name.
-    """
-
-    question: str
-    group: str
-    kind: Kind
-    value: Decimal | None = None
-    names: frozenset[str] = frozenset()
-    cells: tuple[str, ...] = ()
-    n_rows: int | None = None
-
-
-@dataclass(frozen=True)
-class Style:
-    """How a document writes: its decimal mark and grouping, and its column names."""
-
-    mark: str
-    grouping: str
-
-    def money(self, amount: Decimal) -> str:
-        """An amount with two decimals."""
-        return f"{amount:,.2f}".replace(",", "_").replace(".", self.mark).replace("_", self.grouping)
-
-
-ENGLISH, GERMAN, FRENCH = Style(".", ","), Style(",", "."), Style(",", " ")
-Made = list[TableQuestion]
-_OR = " || "
-"""Stands between several wordings of one question, of which only the tuning world has some."""
-
-
-@dataclass
-class Maker:
-    """Where documents are put, and what is drawn by chance."""
-
-    folder: Path
-    world: World
-    chance: random.Random
-
-    def say(self, tuning: str, measured: str) -> str:
-        """A wording of this world."""
-        return tuning if self.world == "tuning" else measured
-
-    def write(self, name: str, title: str, rows: Sequence[Sequence[str]], **more: bool | int) -> None:
-        """Write a document."""
-        write(self.folder / name, title, "Made up for this measurement.", rows, **more)  # type: ignore[arg-type]
+from bench.tables.maker import ENGLISH, FRENCH, GERMAN, GOODS, OR, PEOPLE, Made, Maker, TableQuestion, World
+from bench.tables.many import forms, mails, minutes, offers, slides
 
 
 def make(folder: Path, world: World) -> Made:
@@ -76,18 +21,8 @@ def make(folder: Path, world: World) -> Made:
     questions: Made = []
     for kind in KINDS:
         questions += kind(maker)
-    several = [replace(question, question=words) for question in questions for words in question.question.split(_OR)]
+    several = [replace(question, question=words) for question in questions for words in question.question.split(OR)]
     return several + _outside(maker)
-
-
-_GOODS = {
-    "tuning": "steel plate|oak plank|copper pipe|sail cloth|tar, barrel|rope, hemp|brass bolts|paint, red|varnish|anchor chain",
-    "measured": "flour, rye|olive oil|tinned tomatoes|paper towels|oat milk|cleaning agent|rice, long grain|lentils|apples|butter",
-}
-_PEOPLE = {
-    "tuning": ["Brandt", "Kowalski", "Ferrari", "Lindgren", "Novak"],
-    "measured": ["Okafor", "Dubois", "Tanaka", "Moreau", "Haddad"],
-}
 
 
 def invoices(maker: Maker) -> Made:
@@ -111,7 +46,7 @@ def invoices(maker: Maker) -> Made:
         style = GERMAN if layout == 2 else FRENCH if layout == 3 else (ENGLISH, GERMAN)[number // 4 % 2]
         reference = f"{maker.say('TS', 'HK')}-{maker.chance.randint(1000, 9999)}"
         names, sums = headers[layout]
-        goods = maker.chance.sample(_GOODS[maker.world].split("|"), maker.chance.randint(4, 8))
+        goods = maker.chance.sample(GOODS[maker.world].split("|"), maker.chance.randint(4, 8))
         rows, totals = [names], []
         for position, item in enumerate(goods, start=1):
             quantity, price = maker.chance.randint(2, 60), Decimal(maker.chance.randint(80, 40000)) / 100
@@ -168,7 +103,7 @@ def price_lists(maker: Maker) -> Made:
         maker.world
     ]
     for number, name in enumerate(maker.say("north|south|harbour", "spring|summer|autumn").split("|")):
-        articles = [f"{item} {size}" for item in _GOODS[maker.world].split("|") for size in ("small", "large")]
+        articles = [f"{item} {size}" for item in GOODS[maker.world].split("|") for size in ("small", "large")]
         rows = [["Article", "Category", "Price EUR"]]
         drawn = [
             (article, maker.chance.choice(categories), Decimal(maker.chance.randint(100, 9000)) / 100)
@@ -272,7 +207,7 @@ def log(maker: Maker) -> Made:
 def rosters(maker: Maker) -> Made:
     """Who worked when, and how long."""
     made: Made = []
-    people = _PEOPLE[maker.world]
+    people = PEOPLE[maker.world]
     weeks = maker.say("week 12|week 13|week 14", "week 31|week 32|week 33").split("|")
     for week, ending in zip(weeks, (".docx", ".md", ".html"), strict=True):
         rows, drawn = [["Name", "Day", "Place", "Hours"]], []
@@ -403,7 +338,7 @@ def series(maker: Maker) -> Made:
             )
             drawn.append((moment, acidity, pressure))
             rows.append(
-                [f"{moment:%d.%m.%Y}", f"{acidity:.1f}", f"{pressure:.2f}", maker.chance.choice(_PEOPLE[maker.world])]
+                [f"{moment:%d.%m.%Y}", f"{acidity:.1f}", f"{pressure:.2f}", maker.chance.choice(PEOPLE[maker.world])]
             )
         maker.write(f"series/{place}{ending}", f"Measurements of {place}", rows, is_ruled="borderless" not in ending)
         february = [(moment, pressure) for moment, _, pressure in drawn if moment.month == 2]
@@ -535,7 +470,7 @@ def registers(maker: Maker) -> Made:
             rows.append(
                 [
                     file_number,
-                    maker.chance.choice(_PEOPLE[maker.world]),
+                    maker.chance.choice(PEOPLE[maker.world]),
                     f"{filed:%d %B %Y}",
                     ENGLISH.money(fee),
                     settled,
@@ -596,7 +531,7 @@ def inventories(maker: Maker) -> Made:
     for name in maker.say("store 1|store 2", "larder|linen room").split("|"):
         rows, drawn = [["No.", "Part", "Pieces", "Weight", "Shelf"]], []
         for number in range(1, 71):
-            part = f"{maker.chance.choice(_GOODS[maker.world].split('|'))} {number}"
+            part = f"{maker.chance.choice(GOODS[maker.world].split('|'))} {number}"
             pieces, weight, shelf = (
                 maker.chance.randint(1, 40),
                 maker.chance.randint(1, 90),
@@ -669,7 +604,7 @@ def scans(maker: Maker) -> Made:
 
 def _outside(maker: Maker) -> Made:
     """Questions that the tables do not answer, and questions that are none of tables."""
-    people = _PEOPLE[maker.world]
+    people = PEOPLE[maker.world]
     without = [
         f"How many hours did {people[0]} work on the cathedral roof?",
         "What is the heaviest locomotive?",
@@ -731,4 +666,9 @@ KINDS: tuple[Callable[[Maker], Made], ...] = (
     registers,
     inventories,
     scans,
+    forms,
+    offers,
+    minutes,
+    mails,
+    slides,
 )

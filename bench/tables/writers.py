@@ -1,8 +1,9 @@
-"""Writes a made-up document with its tables as PDF with and without rules, DOCX, HTML, CSV, XLSX, Markdown, or as a scan."""
+"""Writes a made-up document with its tables as PDF with and without rules, DOCX, HTML, CSV, XLSX, PPTX, Markdown, mail or a scan."""
 
 import csv
 import io
 from collections.abc import Sequence
+from email.message import EmailMessage
 from pathlib import Path
 from typing import Any
 
@@ -26,10 +27,68 @@ def write(path: Path, title: str, prose: str, rows: Rows, *, is_ruled: bool = Tr
         path.write_text(out.getvalue(), encoding="utf-8")
     elif path.suffix == ".xlsx":
         _xlsx(path, title, rows)
+    elif path.suffix == ".pptx":
+        _pptx(path, title, prose, rows)
+    elif path.suffix == ".eml":
+        path.write_bytes(_mail(title, prose, rows))
     else:
         lines = [f"| {' | '.join(row)} |" for row in rows]
         table = "\n".join([lines[0], "|" + "---|" * len(rows[0]), *lines[1:]])
         path.write_text(f"# {title}\n\n{prose}\n\n{table}\n", encoding="utf-8")
+
+
+def write_prose(path: Path, title: str, paragraphs: Sequence[str]) -> None:
+    """Write a document of paragraphs without a table, by the ending of its name."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    if path.suffix == ".pdf":
+        from reportlab.lib.pagesizes import A4
+        from reportlab.lib.styles import getSampleStyleSheet
+        from reportlab.platypus import Paragraph, SimpleDocTemplate
+
+        styles = getSampleStyleSheet()
+        flow = [Paragraph(title, styles["Title"]), *(Paragraph(text, styles["BodyText"]) for text in paragraphs)]
+        SimpleDocTemplate(str(path), pagesize=A4, title=title, invariant=1).build(flow)
+    elif path.suffix == ".docx":
+        import docx
+
+        document = docx.Document()
+        document.add_heading(title, 1)
+        for text in paragraphs:
+            document.add_paragraph(text)
+        document.save(str(path))
+    elif path.suffix == ".html":
+        body = "".join(f"<p>{text}</p>" for text in paragraphs)
+        path.write_text(f"<html><head><title>{title}</title></head><body><h1>{title}</h1>{body}</body></html>", "utf-8")
+    else:
+        path.write_text(f"# {title}\n\n" + "\n\n".join(paragraphs) + "\n", encoding="utf-8")
+
+
+def _pptx(path: Path, title: str, prose: str, rows: Rows) -> None:
+    import pptx
+    from pptx.util import Inches
+
+    deck = pptx.Presentation()
+    slide = deck.slides.add_slide(deck.slide_layouts[5])
+    slide.shapes.title.text = title
+    table = slide.shapes.add_table(
+        len(rows), len(rows[0]), Inches(0.5), Inches(1.6), Inches(9), Inches(0.4 * len(rows))
+    ).table
+    for number, row in enumerate(rows):
+        for index, text in enumerate(row):
+            table.cell(number, index).text = text
+    slide.notes_slide.notes_text_frame.text = prose
+    deck.core_properties.title = title
+    deck.save(str(path))
+
+
+def _mail(title: str, prose: str, rows: Rows) -> bytes:
+    message = EmailMessage()
+    message["From"], message["To"] = "Office <office@made-up.example>", "Stores <stores@made-up.example>"
+    message["Date"], message["Subject"] = "Mon, 06 Apr 2026 09:00:00 +0200", title
+    message.set_content(prose)
+    message.add_alternative(_html(title, prose, rows), subtype="html")
+    message.set_boundary("made-up-for-this-measurement")
+    return message.as_bytes()
 
 
 def _pdf(title: str, prose: str, rows: Rows, *, is_ruled: bool, rows_a_page: int) -> bytes:

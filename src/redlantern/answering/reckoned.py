@@ -8,10 +8,12 @@ from redlantern.reckoning import wording
 from redlantern.reckoning.carrying_out import Result
 from redlantern.reckoning.cells import Cell
 from redlantern.reckoning.checks import TableCheck
-from redlantern.reckoning.plan import in_words
+from redlantern.reckoning.gathering import TakenRow
+from redlantern.reckoning.plan import column_index, in_words
 from redlantern.reckoning.reckon import Reckoned
 from redlantern.reckoning.tables import Row, Table
 
+_MOST_FORM_COLUMNS = 6
 _MOST_ROWS = 40
 """Rows of the working that are shown; all of them count."""
 CiteCell = Callable[[int, Cell], Citation]
@@ -74,8 +76,13 @@ def _name_cell(row: Row) -> Cell:
 
 
 def _columns(result: Result) -> tuple[str, ...]:
-    """The names of the working's columns: those of the one table, or of the widest of several."""
-    tables = [row.table for row in result.rows]
+    """The names of the working's columns: those of the one table, or of the widest of several; of forms those of any."""
+    tables = list({(row.table.document_id, row.table.number): row.table for row in result.rows}.values())
+    if any(table.is_form for table in tables):
+        names = {name.casefold(): name for table in reversed(tables) for name in table.names}
+        used = [result.plan.column, result.plan.by, *(condition.column for condition in result.plan.conditions)]
+        first = [name.casefold() for name in used if name]
+        return tuple(names[name] for name in dict.fromkeys([*first, *names]))[:_MOST_FORM_COLUMNS]
     return max((table.names for table in tables), key=len, default=())
 
 
@@ -92,18 +99,31 @@ def _rows(result: Result, cite: CiteCell) -> Sequence[WorkingRow]:
         others.sort(key=lambda row: row.value.number or 0, reverse=result.plan.operation == "largest")
     shown = [*own, *others][:_MOST_ROWS]
     is_figure = {id(row.row) for row in own} if own else {id(row.row) for row in shown}
-    return [
-        WorkingRow(
-            _cited(row.row, row.table, cite),
-            (row.column if row.column >= 0 else _first_filled(row.row),) if id(row.row) in is_figure else (),
-        )
-        for row in shown
-    ]
+    names = _columns(result)
+    found = []
+    for row in shown:
+        order = _order(row.table, names)
+        column = row.column if row.column >= 0 else _of_conditions(result, row)
+        is_shown = id(row.row) in is_figure and column in order
+        found.append(WorkingRow(_cited(row.row, row.table, cite, order), (order.index(column),) if is_shown else ()))
+    return found
 
 
-def _first_filled(row: Row) -> int:
-    return next((index for index, cell in enumerate(row.cells) if cell.text.strip()), 0)
+def _order(table: Table, names: Sequence[str]) -> list[int]:
+    """Where a table's cells stand under these columns: as they are, or of a form by their names; -1 where it has none."""
+    if not table.is_form:
+        return [*range(len(table.columns))]
+    at = {name.casefold(): index for index, name in enumerate(table.names)}
+    return [at.get(name.casefold(), -1) for name in names]
 
 
-def _cited(row: Row, table: Table, cite: CiteCell) -> tuple[Citation | None, ...]:
-    return tuple(cite(table.document_id, cell) if cell.text.strip() else None for cell in row.cells)
+def _of_conditions(result: Result, row: TakenRow) -> int:
+    """The cell that a row is taken for: of its condition in a form, else the first filled one."""
+    if row.table.is_form and result.plan.conditions:
+        return column_index(row.table, result.plan.conditions[0].column)
+    return next((index for index, cell in enumerate(row.row.cells) if cell.text.strip()), 0)
+
+
+def _cited(row: Row, table: Table, cite: CiteCell, order: Sequence[int] | None = None) -> tuple[Citation | None, ...]:
+    cells = [row.cells[index] if index >= 0 else None for index in (order or range(len(row.cells)))]
+    return tuple(cite(table.document_id, cell) if cell is not None and cell.text.strip() else None for cell in cells)

@@ -21,6 +21,10 @@ _WIDER_GAP = 0.3
 _LEAST_GAPS = 3
 _SHORT_SHARE = 0.55
 _FULL_SHARE = 0.8
+_MOST_GAP = 2.2
+"""Rows of a table stand at most so far apart, in font sizes."""
+_MOST_SET_WIDE = 6.0
+"""So far where their cells stand under one another: on a scan, where the size is that of small letters, and in wide forms."""
 _LEAST_WORDS_OF_FULL_LINE = 5
 _SENTENCE_ENDS = (".", "!", "?", ":", ";", "”", '"')
 
@@ -223,14 +227,39 @@ def _table_end(lines: list[TextLine], start: int) -> int:
     stop, n_rows = start + 1, 1
     while stop < len(lines):
         line, before = lines[stop], lines[stop - 1]
-        if line.region != before.region or line.top - before.bottom > 2.2 * line.size:
+        gap = (line.top - before.bottom) / line.size
+        is_below = _is_below(before, line) or _lacks_cells(lines[start:stop], line)
+        if line.region != before.region or gap > (_MOST_SET_WIDE if is_below else _MOST_GAP):
             break
-        if _is_row(line):
+        if _is_row(line) or is_below:
             n_rows += 1
         elif not _continues_cell(lines[start:stop], line):
             break
         stop += 1
     return stop if n_rows >= 2 else start
+
+
+def _is_below(row: TextLine, line: TextLine) -> bool:
+    """Whether a line is the next row under a row by its cells alone: as many, each flush left or right with the one above."""
+    if not (_is_row(row) and _is_row(line)) or len(row.cells) != len(line.cells):
+        return False
+    near = 0.7 * line.size
+    return all(
+        abs(above[0].left - below[0].left) < near or abs(above[-1].right - below[-1].right) < near
+        for above, below in zip(row.cells, line.cells, strict=True)
+    )
+
+
+def _lacks_cells(rows: list[TextLine], line: TextLine) -> bool:
+    """Whether a figure alone is a row whose first cells are empty or were not recognised: in its column, at the rows' distance."""
+    if len(rows) < 2 or len(line.cells) != 1 or not any(letter.isdigit() for letter in line.text):
+        return False
+    pitch, distance = rows[-1].top - rows[-2].top, line.top - rows[-1].top
+    near = 0.7 * line.size
+    is_under = any(
+        abs(cell[0].left - line.left) < near or abs(cell[-1].right - line.right) < near for cell in rows[-1].cells[1:]
+    )
+    return is_under and abs(distance - pitch) < near
 
 
 def _is_row(line: TextLine) -> bool:

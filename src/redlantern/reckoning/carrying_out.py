@@ -1,57 +1,23 @@
 """A plan carried out: exact decimal arithmetic over the rows that count, with what was taken, what was left out, and why."""
 
+import re
 from collections import Counter, defaultdict
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from decimal import Context, Decimal, localcontext
 from statistics import median
 
-from redlantern.reckoning.plan import (
-    ZERO,
-    Condition,
-    Plan,
-    PlanError,
-    TableKey,
-    check,
-    column_index,
-    decimals_of,
-    parsed_values,
-)
-from redlantern.reckoning.roles import ROLE_WORDS
-from redlantern.reckoning.tables import Row, Table, TableColumn
-from redlantern.reckoning.values import NUMERIC, Convention, Value, ValueKind, shown_duration, shown_number
-from redlantern.text.stems import stem
-from redlantern.text.tokens import tokens
+from redlantern.reckoning.gathering import LeftOut, TakenRow, gather
+from redlantern.reckoning.plan import ZERO, Plan, PlanError, TableKey, check, column_index, decimals_of
+from redlantern.reckoning.tables import Table
+from redlantern.reckoning.values import Convention, Value, ValueKind, shown_duration, shown_number
 
 _EXACT = Context(prec=60)
 """Digits enough for the sum of any number of rows of the longest figures; see values."""
 _MOST_MEAN_DECIMALS = 4
 _MOST_LEFT_OUT = 40
-_ALIKE = 0.5
-"""Tables that share more than this of their rows may be versions of one."""
-
-
-@dataclass(frozen=True)
-class TakenRow:
-    """A row that counts: its table, itself, and which of its cells the figure comes from; -1 where rows are counted."""
-
-    table: Table
-    row: Row
-    column: int
-
-    @property
-    def value(self) -> Value:
-        """What the measured cell holds."""
-        return self.row.values[self.column]
-
-
-@dataclass(frozen=True)
-class LeftOut:
-    """A row that does not count, and why."""
-
-    table: Table
-    row: Row
-    reason: str
+_IN_BRACKETS = re.compile(r"\([^()]*\)")
+_BETWEEN_ENTRIES = re.compile(r"[,;\n]|\s(?:and|und|et|y)\s")
 
 
 @dataclass(frozen=True)
@@ -126,124 +92,26 @@ def carry_out(plan: Plan, tables: Mapping[TableKey, Table]) -> Result:
         return _carry_out(plan, [tables[key] for key in plan.tables])
 
 
-@dataclass
-class _Gathered:
-    """Rows of tables as they are gone through: those that count, those that do not, those that do not fit, and doubts."""
-
-    taken: list[TakenRow] = field(default_factory=list)
-    left_out: list[LeftOut] = field(default_factory=list)
-    unfit: list[TakenRow] = field(default_factory=list)
-    doubts: list[str] = field(default_factory=list)
-
-
 def _carry_out(plan: Plan, tables: Sequence[Table]) -> Result:
-    gathered = _fitting_rows(plan, tables) if plan.of == "item" else _printed_sums(plan, tables)
-    taken, unfit, doubts = gathered.taken, gathered.unfit, gathered.doubts
-    groups = tuple(_groups(plan, taken)) if plan.by else ()
-    cells, amounts = (tuple(taken), (_share(taken, unfit),)) if plan.operation == "share" else _figure(plan, taken)
+    gathered = gather(plan, tables)
+    taken, doubts = gathered.taken, gathered.doubts
+    groups: tuple[Group, ...] = ()
+    if plan.operation == "common":
+        groups = tuple(_in_every(taken))
+    elif plan.by:
+        groups = tuple(_groups(plan, taken))
+    cells: tuple[TakenRow, ...]
+    amounts: tuple[Amount, ...]
+    if plan.operation == "share":
+        cells, amounts = tuple(taken), (_share(taken, gathered.unfit),)
+    else:
+        cells, amounts = _figure(plan, taken)
+    if plan.operation == "common":
+        cells, amounts = tuple(row for group in groups for row in group.rows), (_count(len(groups)),)
     if len(amounts) > 1:
         doubts.append(f"{plan.column} has several units, which are not added to one another.")
     left_out = tuple(gathered.left_out[:_MOST_LEFT_OUT])
-    return Result(plan, amounts, tuple(taken), cells, groups, left_out, len(unfit), tuple(dict.fromkeys(doubts)))
-
-
-def _fitting_rows(plan: Plan, tables: Sequence[Table]) -> _Gathered:
-    gathered = _Gathered()
-    for table in tables:
-        column = column_index(table, plan.column) if plan.column else -1
-        tests = [_test(condition, table) for condition in plan.conditions]
-        for row in table.rows:
-            if not row.is_item:
-                if row.role not in ("header", "group"):
-                    gathered.left_out.append(LeftOut(table, row, ROLE_WORDS[row.role]))
-            elif not all(test(row) for test in tests):
-                gathered.unfit.append(TakenRow(table, row, column))
-            elif column >= 0 and _is_unreadable(row.values[column], table.columns[column]):
-                gathered.left_out.append(LeftOut(table, row, _why_unreadable(row, column)))
-            else:
-                gathered.taken.append(TakenRow(table, row, column))
-        if column >= 0 and table.columns[column].is_open:
-            gathered.doubts.append(
-                f"Nothing tells whether “{plan.column}” writes its decimals with a point or a comma."
-            )
-    return gathered
-
-
-def _printed_sums(plan: Plan, tables: Sequence[Table]) -> _Gathered:
-    """The printed sum of each table; of tables with the same rows the first alone, for one is a copy of the other."""
-    gathered = _Gathered()
-    seen: list[frozenset[tuple[str, ...]]] = []
-    for table in tables:
-        rows = frozenset(tuple(cell.text for cell in row.cells) for row in table.items)
-        is_copy = rows in seen
-        if not is_copy and any(len(rows & other) > _ALIKE * max(len(rows), len(other)) for other in seen):
-            gathered.doubts.append(
-                "Two of these tables have most rows in common: one may be another version of the other."
-            )
-        seen.append(rows)
-        for row in [row for row in table.rows if row.role == plan.of][-1:]:
-            if is_copy:
-                gathered.left_out.append(LeftOut(table, row, "copy of another"))
-            else:
-                gathered.taken.append(TakenRow(table, row, _last_figure(row)))
-    return gathered
-
-
-def _is_unreadable(value: Value, column: TableColumn) -> bool:
-    if not column.is_ordered:
-        return value.kind == "empty"
-    return value.number is None or (
-        value.kind != column.kind and not (value.kind in ("whole", "decimal") or column.is_numeric)
-    )
-
-
-def _why_unreadable(row: Row, column: int) -> str:
-    text = row.cells[column].text.strip()
-    return f"“{text}” is no figure" if text else "empty cell"
-
-
-def _test(condition: Condition, table: Table) -> Callable[[Row], bool]:
-    """A row's test. Words are compared by their stems; numbers and dates by what they are worth."""
-    index = column_index(table, condition.column)
-    column = table.columns[index]
-    relation, values = condition.relation, condition.values
-    if relation in ("is empty", "is not empty"):
-        wants_empty = relation == "is empty"
-        return lambda row: (row.values[index].kind == "empty") == wants_empty
-    if relation in ("contains", "contains one of"):
-        phrases = [_stems_of(text) for text in values]
-        phrases = [set().union(*phrases)] if relation == "contains" else phrases
-        return lambda row: any(phrase <= _stems_of(row.cells[index].text) for phrase in phrases)
-    if relation == "in unit":
-        return lambda row: row.values[index].unit == values[0]
-    if relation == "in month":
-        month = int(values[0])
-        return lambda row: (moment := row.values[index].date) is not None and moment.month == month
-    parsed = parsed_values(condition, column)
-    if relation in ("is", "is not"):
-        wants_same, first = relation == "is", parsed[0]
-        text = values[0].strip().casefold()
-        if first.number is not None and column.is_ordered:
-            return lambda row: (row.values[index].number == first.number) == wants_same
-        return lambda row: (row.cells[index].text.strip().casefold() == text) == wants_same
-    bounds = [value.number for value in parsed if value.number is not None]
-    compare: Callable[[Decimal], bool] = {
-        "above": lambda number: number > bounds[0],
-        "at least": lambda number: number >= bounds[0],
-        "below": lambda number: number < bounds[0],
-        "at most": lambda number: number <= bounds[0],
-        "between": lambda number: bounds[0] <= number <= bounds[-1],
-    }[relation]
-
-    def fits(row: Row) -> bool:
-        number = row.values[index].number
-        return number is not None and compare(number)
-
-    return fits
-
-
-def _stems_of(text: str) -> set[str]:
-    return {stem(token) for token in tokens(text)}
+    return Result(plan, amounts, tuple(taken), cells, groups, left_out, gathered.n_unfit, tuple(dict.fromkeys(doubts)))
 
 
 def _figure(plan: Plan, taken: Sequence[TakenRow]) -> tuple[tuple[TakenRow, ...], tuple[Amount, ...]]:
@@ -251,8 +119,10 @@ def _figure(plan: Plan, taken: Sequence[TakenRow]) -> tuple[tuple[TakenRow, ...]
     operation = plan.operation
     if operation == "count":
         return tuple(taken), (_count(len(taken)),)
-    if operation == "rows":
+    if operation in ("rows", "common"):
         return tuple(taken), ()
+    if operation == "documents":
+        return tuple(taken), (_count(len({row.table.document_id for row in taken})),)
     if operation == "distinct":
         values = {row.row.cells[row.column].text.strip().casefold() for row in taken}
         return tuple(taken), (_count(len(values)),)
@@ -333,12 +203,6 @@ def _share(taken: Sequence[TakenRow], unfit: Sequence[TakenRow]) -> Amount:
     return Amount(share, "percentage", "%", convention)
 
 
-def _last_figure(row: Row) -> int:
-    """The last cell of a row that holds a number: of a printed sum the figure itself."""
-    numeric = [index for index, value in enumerate(row.values) if value.kind in NUMERIC]
-    return numeric[-1] if numeric else len(row.values) - 1
-
-
 def _count(number: int) -> Amount:
     return Amount(Decimal(number), "whole", "", Convention())
 
@@ -354,3 +218,25 @@ def _groups(plan: Plan, taken: Sequence[TakenRow]) -> list[Group]:
         groups += [Group(label, amount, tuple(rows)) for amount in amounts[:1]]
     sign = 1 if plan.pick == "smallest" else -1
     return sorted(groups, key=lambda group: (sign * group.amount.number, group.label))
+
+
+def _in_every(taken: Sequence[TakenRow]) -> list[Group]:
+    """What stands in the column in every document, as it is first written, with the cells that have it."""
+    by_entry: dict[str, list[TakenRow]] = defaultdict(list)
+    written: dict[str, str] = {}
+    for row in taken:
+        for entry in entries(row.row.cells[row.column].text):
+            by_entry[entry.casefold()].append(row)
+            written.setdefault(entry.casefold(), entry)
+    n_documents = len({row.table.document_id for row in taken})
+    return [
+        Group(written[entry], _count(n_documents), tuple(rows))
+        for entry, rows in by_entry.items()
+        if len({row.table.document_id for row in rows}) == n_documents
+    ]
+
+
+def entries(text: str) -> list[str]:
+    """The names in a cell that may hold several: "Mr. Renn (Trust), Ms. Petrie and Mr. Corvin"; what stands in brackets is left out."""
+    plain = _IN_BRACKETS.sub("", text)
+    return [entry for part in _BETWEEN_ENTRIES.split(plain) if (entry := part.strip(" .\n"))]

@@ -22,10 +22,17 @@ class Cell:
 
 @dataclass
 class PrintedTable:
-    """Rows of cells, all of one width, in order, from one page or several. `caption` is the heading or caption nearest above."""
+    """Rows of cells, all of one width, in order, from one page or several. `caption` is the heading or caption nearest above.
+
+    `n_headers` is how many of the rows name the columns, where that is known. `is_listed` says that the rows are records of a
+    list in prose, `is_form` that the one row is what a document says of itself by labels: none of them is a sum.
+    """
 
     caption: str
     rows: list[list[Cell]] = field(default_factory=list)
+    n_headers: int | None = None
+    is_listed: bool = False
+    is_form: bool = False
 
     @property
     def n_columns(self) -> int:

@@ -7,6 +7,7 @@ from redlantern.reckoning.operation_words import DURATIONS, OFTEN
 from redlantern.reckoning.plan import Condition, Operation, Pick, PlanError
 from redlantern.reckoning.values import NUMERIC, ORDERED
 from redlantern.reckoning.vocabulary import GENERIC, PEOPLE, like, speaks_of_money
+from redlantern.reckoning.wishes import Wish
 from redlantern.text.quantities import units_in
 from redlantern.text.stems import stem
 
@@ -15,6 +16,11 @@ _LEAST_SCORE = 0.5
 """A column for which less than this speaks was hardly meant."""
 _UNIT_PRICE = frozenset(map(stem, "unit each per rate price einzelpreis unitaire unitario preis prix precio".split()))
 _ASKED_ROW = re.compile(r"\b(?:which|what|whose|welche\w*|quel\w*|qué|cuál)\s+(\w+)(?:\s+(\w+))?", re.IGNORECASE)
+_LISTED = re.compile(
+    r"^\W*(?:(?:list|show|name|give)(?: me)?|liste|nenne|zeige?)?\s*"
+    r"(?:all|alle|toutes les|tous les|todas las|todos los)\s+(?:the\s+)?(\w+)",
+    re.IGNORECASE,
+)
 _ASKED_DAY = re.compile(
     r"\b(?:when|(?:which|what) (?:days?|dates?)|wann|quand|cuándo|(?:welche\w*|quels?) (?:tage?n?|jours?))\b",
     re.IGNORECASE,
@@ -131,6 +137,36 @@ def counts_rows(account: Account) -> bool:
     if is_of_words:
         account.use(noun)
     return is_of_words or bool(noun & GENERIC)
+
+
+def common_column(account: Account) -> int:
+    """The column whose entries are to stand in every document: the one that the question names, else the one of persons.
+
+    Raises
+    ------
+    PlanError
+        If there is none.
+    """
+    for index, names in enumerate(account.candidate.names):
+        if account.stems & like(names) and account.table.columns[index].kind == "text":
+            account.use(like(names) | PEOPLE)
+            account.is_named = True
+            return index
+    if _ASKED_PERSON.search(account.question.text):
+        for index, column in enumerate(account.table.columns):
+            if column.kind == "text" and account.candidate.names_people(index):
+                account.use(PEOPLE)
+                return index
+    raise PlanError("No column is meant.")
+
+
+def asked_nouns(text: str, wish: Wish) -> frozenset[str]:
+    """The stems of what a question asks to be told of or counted: "which offers", "how many offers", "list all offers"."""
+    found = [wish.noun]
+    for pattern in (_ASKED_ROW, _LISTED):
+        match = pattern.search(text)
+        found += [group for group in (match.groups() if match else ()) if group]
+    return stems_of(" ".join(found))
 
 
 def told_column(account: Account) -> int:

@@ -157,10 +157,18 @@ OPERATIONS = (
         re.compile(r"\b(?:how many|wie viele|combien d(?:e|['’])|cuánt[oa]s|(?:number|count) of)" + _COUNTED, re.IGNORECASE),
     ),
     OperationWords(
+        "common",
+        _anywhere(
+            r"^\W*(?:who|which|what|whose|wer|welche\w*|qui|quel\w*|quién\w*|qué)\b.*\b(?:(?:at|in|on|to|by|from|of) (?:every|each|all)|"
+            r"(?:bei|in|an|auf|zu) (?:jede[nrms]?|alle[nr]?)|(?:à|en|dans) (?:chaque|tou(?:te)?s les)|en (?:cada|tod[ao]s l[ao]s))\b"
+        ),
+    ),
+    OperationWords(
         "rows",
         _anywhere(
             r"\b(?:which|what) (?:\w+ ){0,2}(?:rows|entries|lines|items|invoices|bills|days|dates|offers|meetings|payments|parts|stops)\b",
-            r"\b(?:which|what) (?P<noun>(?:\w+ ){0,2}[a-z]+s) (?:of|in|on|are|were|do|did|have|had|start|end|begin|lie|was|with)\b",
+            r"\b(?:which|what) (?P<noun>(?:\w+ ){0,2}[a-z]+s) (?:of|in|on|are|were|do|does|did|has|have|had|include|contain|mention|"
+            r"start|end|begin|lie|was|with)\b",
             r"^\W*(?:list|show|name|give)(?: me)?\b", r"\ball (?:dates|days|rows|entries|items|invoices)\b",
             r"^\W*(?:welche|quels|quelles|qué|cuáles)\b",
         ),

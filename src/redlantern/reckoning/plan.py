@@ -9,7 +9,12 @@ from redlantern.reckoning.tables import Table, TableColumn
 from redlantern.reckoning.values import NUMERIC, ORDERED, Value, in_kind, parse_value
 from redlantern.text.dates import MONTH_NAMES
 
-Operation = Literal["count", "distinct", "sum", "mean", "median", "smallest", "largest", "difference", "share", "rows"]
+Operation = Literal[
+    "count", "distinct", "sum", "mean", "median", "smallest", "largest", "difference", "share", "rows", "documents", "common",
+]  # fmt: skip
+"""What is done with the rows. "documents" lists the documents that have such rows; "common" gives what stands in the column in
+every document, where a cell may hold several names.
+"""
 Relation = Literal[
     "contains", "contains one of", "is", "is not", "above", "at least", "below", "at most", "between", "in month", "in unit",
     "is empty", "is not empty",
@@ -19,12 +24,20 @@ Counted = Literal["item", "net", "tax", "total"]
 """Which rows count: the items, or the printed net sum, tax or total."""
 TableKey = tuple[int, int]
 """A document's id, and the number of the table in it."""
+DOCUMENT = -2
+"""Stands for the column that says which row it is, where the document itself says so."""
 
 _PRINTED: dict[Counted, str] = {
     "net": "net sum as printed",
     "tax": "tax as printed",
     "total": "total as printed",
     "item": "",
+}
+_OF_PRINTED: dict[Operation, str] = {
+    "largest": ", the largest",
+    "smallest": ", the smallest",
+    "mean": ", the mean of them",
+    "median": ", the median of them",
 }
 _NEEDS_NUMBERS: frozenset[Operation] = frozenset({"sum", "mean", "median", "share"})
 _NEEDS_ORDER: frozenset[Operation] = frozenset({"smallest", "largest", "difference"})
@@ -118,7 +131,7 @@ def check(plan: Plan, tables: Mapping[TableKey, Table]) -> None:
             column_index(table, plan.by)
         if plan.column:
             _check_measured(plan.operation, table.columns[column_index(table, plan.column)])
-        elif plan.operation not in ("count", "rows", "share"):
+        elif plan.of == "item" and plan.operation not in ("count", "rows", "share", "documents"):
             raise PlanError(f"For “{plan.operation}” a column is needed.")
 
 
@@ -160,7 +173,8 @@ def _check_measured(operation: Operation, column: TableColumn) -> None:
 def in_words(plan: Plan, captions: Sequence[str]) -> str:
     """A plan in plain words; `captions` name its tables, one each."""
     what = {
-        "count": "Count the rows", "rows": "List the rows",
+        "count": "Count the rows", "rows": "List the rows", "documents": "List the documents that have rows",
+        "common": f"Find what {plan.column} has in every document",
         "distinct": f"Count the different values of {plan.column}", "sum": f"Add up {plan.column}",
         "mean": f"Take the mean of {plan.column}", "median": f"Take the median of {plan.column}",
         "smallest": f"Find the smallest {plan.column}", "largest": f"Find the largest {plan.column}",
@@ -168,7 +182,7 @@ def in_words(plan: Plan, captions: Sequence[str]) -> str:
         "share": f"Take the share in all {plan.column or 'rows'}",
     }[plan.operation]  # fmt: skip
     if plan.of != "item":
-        what = f"Take the {_PRINTED[plan.of]}"
+        what = f"Take the {_PRINTED[plan.of]}" + _OF_PRINTED.get(plan.operation, "")
     by = f" for each {plan.by}" if plan.by else ""
     where = f", where {' and '.join(condition.words for condition in plan.conditions)}" if plan.conditions else ""
     named = captions[0] if len(captions) == 1 else f"{len(captions)} tables"

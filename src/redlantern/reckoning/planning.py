@@ -1,9 +1,9 @@
 """From a question to plans over the tables there are, by rules: each word is given its part, and what has none is named."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from redlantern.reckoning.candidates import Account, TableCandidate, words_of
+from redlantern.reckoning.candidates import Account, AskedWord, TableCandidate
 from redlantern.reckoning.conditions import bounds, emptiness, two_sides, values_named
 from redlantern.reckoning.measuring import (
     counted_column,
@@ -14,17 +14,17 @@ from redlantern.reckoning.measuring import (
     told_column,
 )
 from redlantern.reckoning.plan import Condition, Plan, PlanError, check
-from redlantern.reckoning.totals import printed_total, sum_across
+from redlantern.reckoning.totals import printed_total
 from redlantern.reckoning.vocabulary import like, speaks_of_money
-from redlantern.reckoning.wishes import Wish, wishes_of
+from redlantern.reckoning.wishes import Wish, Wishes
 from redlantern.text.question import ParsedQuestion
 
-_PRIOR = 0.25
+PRIOR = 0.25
 """What a table gains that the search found first; half of it for the second, and so on."""
-_LEAST_COVERED = 0.5
+LEAST_COVERED = 0.5
 _STRAIN, _NAME, _LATER_WISH = 0.2, 0.05, 0.02
 """What a plan loses for a column that was hardly meant, gains for one that is named, loses for each operation named before."""
-_ONLY_ROWS = Wish("rows", (0, 0))
+ONLY_ROWS = Wish("rows", (0, 0))
 
 
 @dataclass(frozen=True)
@@ -46,42 +46,36 @@ class RankedPlan:
     doubts: tuple[str, ...] = ()
 
 
-def plans_for(question: ParsedQuestion, candidates: Sequence[TableCandidate]) -> list[RankedPlan]:
-    """Plans for a question, best first; none where it asks for nothing that could be reckoned from these tables.
-
-    Ties go to the table that the search found first.
-    """
-    wishes = wishes_of(question.text)
-    if not wishes:
-        return []
-    words = words_of(question, wishes)
-    found: list[RankedPlan] = []
+def plans_over_one(
+    question: ParsedQuestion, wishes: Wishes, words: Sequence[AskedWord], candidates: Sequence[TableCandidate]
+) -> Iterator[RankedPlan]:
+    """Plans over one table each, for each operation that the question may want. A form has one row and tells nothing alone."""
     for candidate in candidates:
-        for wish in wishes.operations or (_ONLY_ROWS,):
+        if candidate.table.is_form or not candidate.table.columns:
+            continue
+        for wish in wishes.operations or (ONLY_ROWS,):
             planned = _planned(Account(question, wishes, wish, words, candidate))
             if planned is not None:
-                found.append(planned)
-    if any(wish.is_total for wish in wishes.operations):
-        across = sum_across(question.text, words, candidates)
-        if across is not None:
-            plan, unused = across
-            covered = 1.0 - len(unused) / max(1, len(words))
-            found.append(RankedPlan(plan, 1.0 + 2 * _PRIOR, covered, tuple(word.text for word in unused)))
-    order = {candidate.key: candidate.place for candidate in candidates}
-    return sorted(found, key=lambda planned: (-planned.score, order[planned.plan.tables[0]]))
+                yield planned
 
 
 def _planned(account: Account) -> RankedPlan | None:
     """The plan of one operation over one table; None where the table cannot answer."""
-    candidate, wishes, wish = account.candidate, account.wishes, account.wish
+    candidate = account.candidate
     try:
-        plan, label = _plan(account)
+        plan, label = plan_of(account)
         check(plan, {candidate.key: candidate.table})
     except PlanError:
         return None
-    if account.covered < _LEAST_COVERED:
+    if account.covered < LEAST_COVERED:
         return None
-    score = account.covered + _PRIOR / (1 + candidate.place) + _NAME * account.is_named
+    return ranked(account, plan, label, PRIOR / (1 + candidate.place))
+
+
+def ranked(account: Account, plan: Plan, label: int, prior: float) -> RankedPlan:
+    """A plan with what speaks for it; `prior` is what its tables gain by their place."""
+    wishes, wish = account.wishes, account.wish
+    score = account.covered + prior + _NAME * account.is_named
     score -= _STRAIN * (account.is_strained or bool(account.doubts))
     if wish in wishes.operations:
         # Of two operations the one that was named first, unless it explains less.
@@ -92,7 +86,7 @@ def _planned(account: Account) -> RankedPlan | None:
     )
 
 
-def _plan(account: Account) -> tuple[Plan, int]:
+def plan_of(account: Account) -> tuple[Plan, int]:
     """The plan, and the column that says which row it is.
 
     Raises
@@ -110,6 +104,8 @@ def _plan(account: Account) -> tuple[Plan, int]:
     if operation == "count":
         column = counted_column(account, conditions)
         operation = "sum" if column >= 0 else "count"
+    elif operation == "common":
+        raise PlanError("That is asked of several documents.")
     elif operation == "rows":
         column = told_column(account)
     elif not counts_rows(account) and operation != "share":

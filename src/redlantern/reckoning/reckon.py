@@ -4,12 +4,14 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from redlantern.reckoning.candidates import TableCandidate
+from redlantern.reckoning.candidates import TableCandidate, words_of
 from redlantern.reckoning.carrying_out import Result, carry_out
 from redlantern.reckoning.checks import TableCheck, check_table
 from redlantern.reckoning.plan import Plan, PlanError, TableKey, column_index
-from redlantern.reckoning.planning import RankedPlan, plans_for
+from redlantern.reckoning.planning import RankedPlan, plans_over_one
+from redlantern.reckoning.planning_across import plans_over_many
 from redlantern.reckoning.tables import Table
+from redlantern.reckoning.wishes import wishes_of
 from redlantern.text.listing import quoted
 from redlantern.text.question import ParsedQuestion
 
@@ -57,7 +59,7 @@ def reckon(question: ParsedQuestion, candidates: Sequence[TableCandidate]) -> Re
     tables = {candidate.key: candidate.table for candidate in candidates}
     prior = {candidate.key: candidate.place for candidate in candidates}
     tried: list[tuple[RankedPlan, Result]] = []
-    for planned in plans_for(question, candidates)[:_MOST_TRIED]:
+    for planned in ranked_plans(question, candidates)[:_MOST_TRIED]:
         result = _carried_out(planned.plan, tables)
         if result is not None and result.rows:
             tried.append((planned, result))
@@ -80,6 +82,23 @@ def reckon(question: ParsedQuestion, candidates: Sequence[TableCandidate]) -> Re
     check = check_table(tables[planned.plan.tables[0]]) if is_printed else None
     asks_which = bool(_WHICH.search(question.text))
     return Reckoned(result, planned.label, tuple(doubts), _also(planned, tables), asks_which, check)
+
+
+def ranked_plans(question: ParsedQuestion, candidates: Sequence[TableCandidate]) -> list[RankedPlan]:
+    """Plans for a question, best first; none where it asks for nothing that could be reckoned from these tables.
+
+    Ties go to the table that the search found first.
+    """
+    wishes = wishes_of(question.text)
+    if not wishes:
+        return []
+    words = words_of(question, wishes)
+    found = [
+        *plans_over_one(question, wishes, words, candidates),
+        *plans_over_many(question, wishes, words, candidates),
+    ]
+    order = {candidate.key: candidate.place for candidate in candidates}
+    return sorted(found, key=lambda planned: (-planned.score, order[planned.plan.tables[0]]))
 
 
 def reckon_again(plan: Plan, tables: Mapping[TableKey, Table], label: int) -> Reckoned:

@@ -1,12 +1,14 @@
 """The tables of an index's documents, read and typed at first need, and those that a question may be about."""
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
+from itertools import chain
 
 from redlantern.collection.values import Document
 from redlantern.progress import Cancel
 from redlantern.reading.values import Page
 from redlantern.reckoning.candidates import TableCandidate
 from redlantern.reckoning.cells import printed_tables
+from redlantern.reckoning.records import printed_records
 from redlantern.reckoning.tables import Table, typed_table
 from redlantern.text.question import ParsedQuestion
 from redlantern.text.stems import stem
@@ -30,10 +32,12 @@ class TableSource:
         """The tables of a document, in order."""
         if document_id not in self._tables:
             language = self.documents[document_id].language
-            found = []
-            for number, printed in enumerate(printed_tables(self._pages(document_id, cancel)), start=1):
-                found.append(typed_table(printed, document_id, number, language))
-            self._tables[document_id] = tuple(found)
+            title = self.documents[document_id].title
+            pages = [*self._pages(document_id, cancel)]
+            self._tables[document_id] = tuple(
+                typed_table(printed, document_id, number, language, title)
+                for number, printed in enumerate(chain(printed_tables(pages), printed_records(pages)), start=1)
+            )
         return self._tables[document_id]
 
     def candidates(
@@ -59,7 +63,9 @@ class TableSource:
         chosen += named[:_MOST_NAMED]
         candidates = []
         for place, document_id in enumerate(chosen):
-            for table in self.tables(document_id, cancel):
+            # One without a table is there all the same: of a list of documents it is said that it has none.
+            title = self.documents[document_id].title
+            for table in self.tables(document_id, cancel) or (Table(document_id, 0, "", (), (), title=title),):
                 about = self._name(document_id) | frozenset(stem(token) for token in tokens(table.caption))
                 candidates.append(TableCandidate(table, about, place))
         return candidates

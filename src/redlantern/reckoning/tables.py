@@ -74,7 +74,10 @@ class Row:
 
 @dataclass(frozen=True)
 class Table:
-    """A table of a document. `number` counts the tables of the document from 1; `headers` are the rows that name its columns."""
+    """A table of a document. `number` counts the tables of the document from 1; `headers` are the rows that name its columns.
+
+    `title` is the document's. `is_form` says that it is the one row of what a document says of itself.
+    """
 
     document_id: int
     number: int
@@ -82,6 +85,8 @@ class Table:
     columns: tuple[TableColumn, ...]
     rows: tuple[Row, ...]
     headers: tuple[tuple[Cell, ...], ...] = ()
+    title: str = ""
+    is_form: bool = False
 
     @cached_property
     def items(self) -> tuple[Row, ...]:
@@ -94,7 +99,7 @@ class Table:
         return tuple(column.name for column in self.columns)
 
 
-def typed_table(printed: PrintedTable, document_id: int, number: int, language: str = "") -> Table:
+def typed_table(printed: PrintedTable, document_id: int, number: int, language: str = "", title: str = "") -> Table:
     """Tell what a printed table's columns and rows are.
 
     Parameters
@@ -104,8 +109,10 @@ def typed_table(printed: PrintedTable, document_id: int, number: int, language: 
     document_id, number : int
     language : str
         ISO 639-1 code of the document, for what the cells leave open; empty if it is not known.
+    title : str
+        The document's title.
     """
-    n_headers = _n_headers(printed.rows)
+    n_headers = _n_headers(printed.rows) if printed.n_headers is None else printed.n_headers
     headers, body = printed.rows[:n_headers], printed.rows[n_headers:]
     names = [
         " ".join(dict.fromkeys(row[index].text.strip() for row in headers if row[index].text.strip()))
@@ -121,9 +128,15 @@ def typed_table(printed: PrintedTable, document_id: int, number: int, language: 
         [in_kind(parse_value(cell, column.convention), column.kind, column.unit) for cell in cells]
         for column, cells in zip(columns, texts, strict=True)
     ]
+    if printed.is_listed or printed.is_form:
+        rows = [
+            Row(tuple(cells), tuple(of_column[at] for of_column in values), "item") for at, cells in enumerate(body)
+        ]
+    else:
+        rows = _rows(columns, body, values, headers)
     return Table(
-        document_id, number, printed.caption, tuple(columns), tuple(_rows(columns, body, values, headers)),
-        tuple(map(tuple, headers)),
+        document_id, number, printed.caption, tuple(columns), tuple(rows), tuple(map(tuple, headers)), title,
+        printed.is_form,
     )  # fmt: skip
 
 

@@ -30,6 +30,7 @@ _CLOCK_DURATION = re.compile(
     r"^(\d{1,4})\s?h(?:ours?|rs?|\.)?\s?(\d{1,2})\s?(?:m(?:in)?)?\.?$|^(\d{1,4}):([0-5]\d)\s?h$", re.IGNORECASE
 )
 _CODE = re.compile(r"^(?=.*\d)(?=.*[A-Za-zÀ-þ/_-])[\w./-]{2,24}$")
+_IN_MARKS = ("-", "/", "_")
 _LEADING_ZERO = re.compile(r"^0\d+$")
 
 
@@ -84,8 +85,9 @@ def parse_value(text: str, convention: Convention) -> Value:
     if _LEADING_ZERO.match(text):
         return Value("identifier")
     number = parse_number(text, convention.mark)
-    # "VAT 20 %" is a label, "EUR 20" an amount.
-    if number is not None and not (text[0].isalpha() and number.unit not in _ISO_CURRENCIES):
+    # "VAT 20 %" is a label, "EUR 20" an amount, "3628-K" a mark.
+    is_label = number is not None and text[0].isalpha() and number.unit not in _ISO_CURRENCIES
+    if number is not None and not is_label and number.unit[:1] not in _IN_MARKS:
         return _typed(number)
     return Value("identifier") if _CODE.match(text) else TEXT
 

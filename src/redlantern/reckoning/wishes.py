@@ -63,7 +63,7 @@ def wishes_of(text: str) -> Wishes:
         if not any(first < wish.span[1] and wish.span[0] < last for first, last in taken)
     )
     # What is added up or compared is no list: "the total of all invoices", "which days were the wettest".
-    figures = tuple(wish for wish in operations if wish.operation != "rows")
+    figures = tuple(wish for wish in operations if wish.operation not in ("rows", "common"))
     return Wishes(figures or operations, bounds)
 
 
@@ -100,7 +100,7 @@ def _wish(words: OperationWords, match: re.Match[str]) -> Wish:
     noun = match.groupdict().get("noun") or ""
     # The noun itself goes on to be looked for among columns and units, and so does what a list is to be of.
     end = match.start("noun") if noun else match.end()
-    if words.operation == "rows":
+    if words.operation in ("rows", "common"):
         end = match.start() + len(match.group().split(maxsplit=1)[0])
     is_of_time = words.operation == "difference" and re.search(r"day|long|time|tage", match.group(), re.IGNORECASE)
     kinds = TIMES if is_of_time else frozenset()

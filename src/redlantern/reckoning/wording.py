@@ -3,9 +3,10 @@
 from collections import Counter
 from collections.abc import Sequence
 
-from redlantern.reckoning.carrying_out import Result, TakenRow
+from redlantern.reckoning.carrying_out import Result
 from redlantern.reckoning.checks import ROWS_TO_NET, ROWS_TO_TOTAL, TAX_TO_TOTAL, TableCheck
-from redlantern.reckoning.plan import column_index
+from redlantern.reckoning.gathering import TakenRow
+from redlantern.reckoning.plan import DOCUMENT, column_index
 from redlantern.reckoning.reckon import Reckoned
 from redlantern.reckoning.roles import ROLE_WORDS
 from redlantern.reckoning.tables import Row, Table, TableColumn
@@ -89,6 +90,8 @@ def _figure(result: Result, label: int, *, asks_which: bool) -> str:
     plan = result.plan
     figures = listed([amount.printed for amount in result.amounts]) if result.amounts else ""
     n_rows = counted(len(result.rows), "row")
+    if plan.operation == "common":
+        return _in_every(result)
     if plan.pick and result.groups:
         best = result.groups[0]
         ties = [group.label for group in result.groups if group.amount.number == best.amount.number]
@@ -98,7 +101,7 @@ def _figure(result: Result, label: int, *, asks_which: bool) -> str:
         named = [f"{group.label}: {group.amount.printed}" for group in result.groups[:_MOST_NAMED]]
         more = len(result.groups) - len(named)
         return f"{'; '.join(named)}{f'; and {more} more' if more > 0 else ''}."
-    if plan.of != "item":
+    if plan.of != "item" and plan.operation == "sum":
         if len(plan.tables) == 1:
             return f"{figures}, as printed."
         return f"{figures} in all: the printed sums of {len(result.rows)} documents added up."
@@ -110,6 +113,8 @@ def _figure(result: Result, label: int, *, asks_which: bool) -> str:
             return f"{n_rows}{fits}."
         case "distinct":
             return f"{figures} different values of {plan.column}: {_values(result)}."
+        case "documents":
+            return f"{counted(int(result.amounts[0].number), 'document')}: {_names(result.cells, DOCUMENT)}."
         case "sum":
             return f"{figures} in all ({plan.column}, {n_rows} added up)."
         case "mean" | "median":
@@ -121,17 +126,28 @@ def _figure(result: Result, label: int, *, asks_which: bool) -> str:
         case "share":
             return f"{figures}: {counted(len(result.rows), 'row')} of {len(result.rows) + result.n_unfit}."
         case _ if plan.column:
-            told = [f"{_cell(row)} ({row_name(row.row, label)})" for row in result.cells[:_MOST_NAMED]]
+            told = [f"{_cell(row)} ({_name_of(row, label)})" for row in result.cells[:_MOST_NAMED]]
             more = len(result.cells) - len(told)
             return f"{plan.column}: {listed(told)}{f', and {more} more' if more > 0 else ''}."
         case _:
             return f"{counted(len(result.cells), 'row')}: {_names(result.cells, label)}."
 
 
+def _in_every(result: Result) -> str:
+    n = len({row.table.document_id for row in result.rows})
+    if not result.groups:
+        return f"Nobody and nothing stands under {result.plan.column} in all {n} documents."
+    names = [group.label for group in result.groups]
+    more = len(names) - _MOST_NAMED
+    return (
+        f"{listed(names[:_MOST_NAMED])}{f', and {more} more' if more > 0 else ''}: in all {n} ({result.plan.column})."
+    )
+
+
 def _named(result: Result, label: int, *, asks_which: bool) -> str:
     """The rows with the figure: "Posaune boots: 177 kg"; the figure first where it was asked for: "78 %: 11.03.2026"."""
     if result.plan.n > 1:
-        return "; ".join(f"{row_name(row.row, label)}: {_cell(row)}" for row in result.cells[:_MOST_NAMED])
+        return "; ".join(f"{_name_of(row, label)}: {_cell(row)}" for row in result.cells[:_MOST_NAMED])
     parts = [_names(result.cells, label), _with_unit(result)]
     return ": ".join(parts if asks_which else reversed(parts))
 
@@ -147,9 +163,14 @@ def _cell(row: TakenRow) -> str:
 
 
 def _names(rows: Sequence[TakenRow], label: int) -> str:
-    names = list(dict.fromkeys(row_name(row.row, label) for row in rows))
+    names = list(dict.fromkeys(_name_of(row, label) for row in rows))
     more = len(names) - _MOST_NAMED
     return listed(names[:_MOST_NAMED]) if more <= 0 else f"{', '.join(names[:_MOST_NAMED])} and {more} more"
+
+
+def _name_of(taken: TakenRow, label: int) -> str:
+    """What a row that counts is called: as it says itself, or as its document is called."""
+    return taken.table.title if label == DOCUMENT else row_name(taken.row, label)
 
 
 def _values(result: Result) -> str:

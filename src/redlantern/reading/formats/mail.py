@@ -192,9 +192,21 @@ def _bytes(part: _AnyPart) -> bytes:
 
 
 def _body(message: EmailMessage) -> Iterator[Piece]:
-    """The text of a message: its plain form, else its HTML; what it quotes from an earlier one is a note."""
+    """The text of a message: its plain form, else its HTML, or that where it has a table, which the plain form cannot show.
+
+    What the plain form quotes from an earlier message is a note.
+    """
     leaves = [part for part in _parts(message) if not _is_attachment(part)]
     plain = [part for part in leaves if part.get_content_type() == "text/plain"]
+    set_out = [
+        piece
+        for part in leaves
+        if plain and part.get_content_type() == "text/html"
+        for piece in web.pieces_of(web.parse(_text(part)))
+    ]
+    if any(piece.kind == "table" for piece in set_out):
+        yield from set_out
+        return
     if plain:
         for part in plain:
             yield from _plain(_text(part))
