@@ -38,7 +38,10 @@ def main() -> int:
         "--only", default="", help="for answers: the collection (demo, accounts, handbook), instead of all"
     )
     parser.add_argument(
-        "--model", default="", choices=["", *answers.READER_WORDS], help="for answers: with this reader alone"
+        "--model",
+        default="",
+        choices=["", *answers.READER_WORDS],
+        help="for answers: with this reader alone; for reckoning: with it where the rules find nothing",
     )
     parser.add_argument(
         "--unpooled",
@@ -67,8 +70,10 @@ def main() -> int:
             chosen["only"], chosen["model"] = arguments.only, arguments.model
         if name == "quality":
             chosen["unpooled"] = arguments.unpooled
-        if name == "reckoning" and arguments.tuning:
-            chosen["world"], chosen["says"] = "tuning", True
+        if name == "reckoning":
+            chosen["model"] = arguments.model or "none"
+            if arguments.tuning:
+                chosen["world"], chosen["says"] = "tuning", True
         if name in ("quality", "translations"):
             chosen["embedding"] = arguments.embedding
         result = benches[name].measure(**chosen)

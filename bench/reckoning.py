@@ -10,6 +10,7 @@ import statistics
 import sys
 import time
 from collections import Counter
+from collections.abc import Iterator
 from dataclasses import asdict, dataclass, field
 from decimal import Decimal, InvalidOperation
 from pathlib import Path
@@ -20,7 +21,12 @@ from bench.collections import opened
 from bench.tables.made import make
 from bench.tables.maker import TableQuestion, World
 from redlantern.answering.sheet import Reckoning, Sheet
+from redlantern.models.hosted import HostedModel
+from redlantern.models.protocols import LanguageModelError, Written
+from redlantern.models.readers import reader_of
 from redlantern.models.register import DEFAULT_EMBEDDING
+from redlantern.progress import Cancel
+from redlantern.reckoning import query
 from redlantern.reckoning.plan import DOCUMENT
 
 KEPT = Path(__file__).parent.parent / "build" / "tables"
@@ -41,8 +47,40 @@ class Tally:
     seconds: list[float] = field(default_factory=list)
 
 
-def measure(*, world: World = "measured", says: bool = False) -> dict[str, Any]:
-    """Make the documents of a world, ask all its questions; `says` prints what was not right."""
+class _OnlyQueries:
+    """A language model that writes the queries of reckoning and nothing else: answers in prose are not measured here."""
+
+    def __init__(self, model: HostedModel) -> None:
+        self._model = model
+
+    def __getattr__(self, name: str) -> Any:
+        return getattr(self._model, name)
+
+    def write(self, system: str, user: str, **more: Any) -> Iterator[Written]:
+        """Pass a query on.
+
+        Raises
+        ------
+        LanguageModelError
+            For anything else.
+        """
+        if system != query.SYSTEM:
+            raise LanguageModelError("is not asked for prose here")
+        return self._model.write(system, user, **more)
+
+    def first_words(self, system: str, user: str, cancel: Cancel) -> dict[str, float]:
+        """It judges nothing."""
+        raise LanguageModelError("is not asked for prose here")
+
+
+def measure(*, world: World = "measured", says: bool = False, model: str = "none") -> dict[str, Any]:
+    """Make the documents of a world, ask all its questions; `says` prints what was not right.
+
+    `model` is the reader that writes a query where the rules find nothing, "none" for rules alone.
+    """
+    reader = reader_of(model)
+    hosted = HostedModel(reader.place) if reader is not None else None
+    queries: Any = _OnlyQueries(hosted) if hosted is not None else None
     folder = KEPT / world
     documents = folder / "documents"
     index = folder / "index"
@@ -52,7 +90,10 @@ def measure(*, world: World = "measured", says: bool = False) -> dict[str, Any]:
     index.mkdir(parents=True, exist_ok=True)
     groups: dict[str, Tally] = {}
     kinds: dict[str, Tally] = {}
-    with opened(index, documents, embedding=os.environ.get("REDLANTERN_EMBEDDING", DEFAULT_EMBEDDING)) as engine:
+    embedding = os.environ.get("REDLANTERN_EMBEDDING", DEFAULT_EMBEDDING)
+    with opened(index, documents, queries, embedding=embedding) as engine:
+        if hosted is not None:
+            hosted.start(Cancel())
         for number, question in enumerate(questions, start=1):
             print(f"\r{world}: {number} of {len(questions)} ", end="", file=sys.stderr, flush=True)
             began = time.perf_counter()
@@ -65,7 +106,7 @@ def measure(*, world: World = "measured", says: bool = False) -> dict[str, Any]:
                       f"\n  got {told and (told.answer, told.plan_words, told.doubts)}", file=sys.stderr)  # fmt: skip
             for tallies, key in ((groups, question.group), (kinds, question.kind)):
                 _count(tallies.setdefault(key, Tally()), outcome, spent)
-    return {"world": world, "groups": groups, "kinds": kinds}
+    return {"world": world, "model": model, "groups": groups, "kinds": kinds}
 
 
 def judged(question: TableQuestion, sheet: Sheet) -> str:
@@ -136,7 +177,8 @@ def _count(tally: Tally, outcome: str, spent: float) -> None:
 
 def show(result: dict[str, Any]) -> None:
     """Print the tables."""
-    print(f"world: {result['world']}, by rules alone")
+    by = "rules alone" if result["model"] == "none" else f"rules, then a query by the {result['model']} reader"
+    print(f"world: {result['world']}, by {by}")
     for title in ("groups", "kinds"):
         print(
             f"\n{'':14}{'asked':>7}{'figure':>8}{'and cells':>11}{'wrong':>7}{'doubted':>9}{'none':>6}{'median s':>10}"

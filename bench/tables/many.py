@@ -63,7 +63,10 @@ def forms(maker: Maker) -> Made:
             "forms", "same words", top, frozenset(title for title, *_, amount in drawn if amount == top),
         ),
         TableQuestion(
-            maker.say(f"How many permits does {person} hold?", f"How many of the complaints are from {person}?"),
+            maker.say(
+                f"How many permits does {person} hold? || How many of our permits are held by {person}?",
+                f"How many of the complaints are from {person}?",
+            ),
             "forms", "other words", Decimal(len(of_person)), of_person,
         ),
         TableQuestion(
@@ -148,12 +151,13 @@ def minutes(maker: Maker) -> Made:
     with_second = frozenset(title for title, there in were.items() if people[1] in there)
     return [
         TableQuestion(
-            maker.say("Who was present at every meeting? || Who was present at all crew meetings?",
+            maker.say("Who was present at every meeting? || Who was present at all crew meetings? || Who came to each crew meeting?",
                       "Who attended all the kitchen meetings?"),
             "minutes", "other words", Decimal(2), frozenset(always),
         ),
         TableQuestion(
-            maker.say(f"At which meetings was {people[1]} present? || Which meetings did {people[1]} attend?",
+            maker.say(f"At which meetings was {people[1]} present? || Which meetings did {people[1]} attend? ||"
+                      f" At how many of the crew meetings was {people[1]} present?",
                       f"How many of the meetings did {people[1]} attend?"),
             "minutes", "other words", Decimal(len(with_second)), with_second,
         ),
@@ -175,7 +179,8 @@ def mails(maker: Maker) -> Made:
         north = [weight for _, gate, weight in drawn if gate == "north gate"]
         made += [
             TableQuestion(
-                maker.say(f"Which parcel of the mail {name} is the heaviest?",
+                maker.say(f"Which parcel of the mail {name} is the heaviest? || Name the weightiest parcel of the mail {name} ||"
+                          f" the heaviest parcel in {name}",
                           f"What is the heaviest parcel in the mail about the {name.lower()}?"),
                 "mails", "other words", top, frozenset(parcel for parcel, _, weight in drawn if weight == top),
             ),

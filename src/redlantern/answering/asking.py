@@ -1,5 +1,6 @@
 """One question put to an index: what is found for it, and how what is written of that is made."""
 
+import contextlib
 import time
 from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
@@ -20,16 +21,15 @@ from redlantern.answering.evidence.lines import (
 )
 from redlantern.answering.evidence.neighbours import joined_with_neighbours
 from redlantern.answering.evidence.refusal import evidence_score
+from redlantern.answering.figures import Figures
 from redlantern.answering.question.requests import SummaryWish, summary_wish, sums_wish
 from redlantern.answering.question.understanding import Question, Understood, understand
-from redlantern.answering.reckoned import checked_sums, reckoning_of
 from redlantern.answering.sheet import (
     AnsweredSheet,
     Disagreement,
     Evidence,
     FoundLine,
     PlacesSheet,
-    Reckoning,
     RefusedSheet,
     Sheet,
     made_into,
@@ -45,21 +45,17 @@ from redlantern.collection.values import Citation, StoredPassage
 from redlantern.errors import RedlanternError
 from redlantern.fitted import HOPELESS, KEPT_SHARE, SUBJECT_SHARE
 from redlantern.models.embedding import Embedder
-from redlantern.models.protocols import LanguageModel
+from redlantern.models.protocols import LanguageModel, LanguageModelError
 from redlantern.progress import Cancel
 from redlantern.reckoning.cells import Cell
-from redlantern.reckoning.checks import check_table
-from redlantern.reckoning.plan import Plan
-from redlantern.reckoning.reckon import Reckoned, reckon, reckon_again
 from redlantern.reckoning.source import TableSource
-from redlantern.reckoning.wishes import wishes_of
 from redlantern.retrieval.explain import why
 from redlantern.retrieval.hybrid import find, is_held
 from redlantern.retrieval.index import Index
 from redlantern.retrieval.phrases import Place, look_for, phrases_in
 from redlantern.retrieval.rerank import Reranked
 from redlantern.settings import Method
-from redlantern.text.question import ParsedQuestion, parse_question
+from redlantern.text.question import ParsedQuestion
 from redlantern.text.stems import every_stem
 from redlantern.text.tokens import as_typed
 
@@ -86,18 +82,25 @@ class FoundStep:
 
 
 @dataclass(frozen=True)
+class ReckonedStep:
+    """A figure came out of a query that the language model wrote: the sheet with it, its answer yet to be written."""
+
+    sheet: Sheet
+
+
+@dataclass(frozen=True)
 class DoneStep:
     """The sheet is complete."""
 
     sheet: Sheet
 
 
-Step = FoundStep | PartStep | WritingStep | DoneStep
+Step = FoundStep | PartStep | ReckonedStep | WritingStep | DoneStep
 
 
 _SheetKind = TypeVar("_SheetKind", bound=Sheet)
 _Item = TypeVar("_Item")
-Writing = Iterator[PartStep | WritingStep | Sheet]
+Writing = Iterator[PartStep | ReckonedStep | WritingStep | Sheet]
 """What is written of what was found: the steps, then the sheet with all of it; nothing where there is nothing to write."""
 _MOST_SUMMARISED = 300
 _MOST_PLACES_SHOWN = 200
@@ -169,8 +172,8 @@ class Asking:
             page_strengths=strongest([part.page_strengths for part in found]),
         )  # fmt: skip
         missing = self._missing_words(understood.searched)
-        reckoning = self._reckoning(understood, question, [reranked.passage.document_id for reranked in ranked], cancel)
-        sheet = replace(sheet, reckoning=reckoning)
+        documents = [reranked.passage.document_id for reranked in ranked]
+        sheet = replace(sheet, reckoning=self.figures.by_rules(understood, documents, question.scope, cancel))
         if sheet.is_reckoned:
             # The figure is the answer: nothing that a language model could add to it would be better.
             answered, _ = self._answered(sheet, found, [], began, cancel)
@@ -180,45 +183,43 @@ class Asking:
             # What does not answer must not be shown as if it did; the nearest passages are there to look at.
             refused = made_into(RefusedSheet, sheet, refusal_reason=wording.not_answered(missing))
             return timed(refused, search=time.perf_counter() - began), iter(())
-        return self._answered(sheet, found, missing, began, cancel)
+        answered, writing = self._answered(sheet, found, missing, began, cancel)
+        if sheet.reckoning is None:
+            writing = self._reckoned_by_model(answered, understood, question, documents, writing, cancel)
+        return answered, writing
 
-    def _reckoning(
-        self, understood: Understood, question: Question, found: Sequence[int], cancel: Cancel
-    ) -> Reckoning | None:
-        """What tables give for a question; None where it asks for nothing of the kind, or what is to be drafted."""
-        if understood.draft is not None:
-            return None
-        # Words that were mended may be the ones that say what is to be done: then it is read as it was typed.
-        for asked in dict.fromkeys([understood.searched, parse_question(understood.standalone)]):
-            if wishes_of(asked.text):
-                reckoned = reckon(asked, self.tables.candidates(asked, found, question.scope, cancel))
-                if reckoned is not None:
-                    return self._reckoning_of(reckoned)
-        return None
+    @property
+    def figures(self) -> Figures:
+        """What can be reckoned from its tables."""
 
-    def reckon_again(self, plan: Plan, label: int) -> Reckoning:
-        """Carry out a plan that was changed by hand.
+        def cite(document_id: int, cell: Cell) -> Citation:
+            return self.collection.cite(self.index.documents[document_id], cell.page_number, cell.start, cell.end)
 
-        Raises
-        ------
-        PlanError
-            If it cannot be carried out.
-        """
-        tables = {key: table for key in plan.tables for table in self.tables.tables(key[0]) if table.number == key[1]}
-        return self._reckoning_of(reckon_again(plan, tables, label))
+        return Figures(self.tables, self.index.documents, cite)
 
     def _check_sums(self, question: Question, documents: Ids[int], began: float, cancel: Cancel) -> Sheet:
         """Check what the tables of documents print against itself."""
-        tables = [table for document_id in sorted(documents) for table in self.tables.tables(document_id, cancel)]
-        reckoning = checked_sums([check_table(table) for table in tables], self._cite_cell)
+        reckoning = self.figures.checked(documents, cancel)
         base = Sheet(question.text, question.text, method=self.method.name, reckoning=reckoning)
         return timed(made_into(AnsweredSheet, base), search=time.perf_counter() - began)
 
-    def _cite_cell(self, document_id: int, cell: Cell) -> Citation:
-        return self.collection.cite(self.index.documents[document_id], cell.page_number, cell.start, cell.end)
-
-    def _reckoning_of(self, reckoned: Reckoned) -> Reckoning:
-        return reckoning_of(reckoned, lambda document_id: self.index.documents[document_id].title, self._cite_cell)
+    def _reckoned_by_model(
+        self,
+        sheet: Sheet,
+        understood: Understood,
+        question: Question,
+        documents: Sequence[int],
+        writing: Writing,
+        cancel: Cancel,
+    ) -> Writing:
+        """The writing of an answer, with a figure before it where the language model finds a query for one."""
+        model = self.language_model
+        if model is not None and model.can_read:
+            with contextlib.suppress(LanguageModelError):  # what is written next says so
+                reckoning = self.figures.by_model(understood, documents, question.scope, model, cancel)
+                if reckoning is not None:
+                    yield ReckonedStep(replace(sheet, reckoning=reckoning))
+        yield from writing
 
     def _found_for(self, part: ParsedQuestion, question: Question) -> _PartFound:
         """Find for one part of a question, and see how strong the evidence is."""

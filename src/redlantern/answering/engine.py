@@ -8,7 +8,16 @@ from pathlib import Path
 from types import MappingProxyType
 from typing import Any
 
-from redlantern.answering.asking import Asking, DoneStep, EmptyQuestionError, FoundStep, Step, Writing, timed
+from redlantern.answering.asking import (
+    Asking,
+    DoneStep,
+    EmptyQuestionError,
+    FoundStep,
+    ReckonedStep,
+    Step,
+    Writing,
+    timed,
+)
 from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet import Sheet
 from redlantern.answering.writing.read_answer import excerpts_of, judge
@@ -238,9 +247,12 @@ class Engine:
                 cancel.check()
                 for step in () if question.lines_only else writing:
                     if isinstance(step, Sheet):
-                        sheet = step
-                    else:
-                        yield step
+                        # What was reckoned meanwhile is not known to what was being written.
+                        sheet = replace(step, reckoning=step.reckoning or sheet.reckoning)
+                        continue
+                    if isinstance(step, ReckonedStep):
+                        sheet = step.sheet
+                    yield step
             finally:
                 # After the found lines, which must not wait for a disk.
                 if not self.collection.is_read_only:

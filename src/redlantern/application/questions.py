@@ -5,7 +5,7 @@ from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
-from redlantern.answering.asking import DoneStep, FoundStep, Step
+from redlantern.answering.asking import DoneStep, FoundStep, ReckonedStep, Step
 from redlantern.answering.engine import Engine
 from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet import Sheet
@@ -36,7 +36,7 @@ def ask(engine: Engine, question: Question, *, cancel: Cancel, on_step: Callable
     sheet: Sheet | None = None
     try:
         for step in engine.ask(question, cancel):
-            if isinstance(step, FoundStep | PartStep | DoneStep):
+            if isinstance(step, FoundStep | PartStep | ReckonedStep | DoneStep):
                 sheet = step.sheet
             on_step(step)
     finally:
@@ -60,7 +60,7 @@ def reckon_again(engine: Engine, sheet: Sheet, plan: Plan, label: int) -> Sheet:
     """
     try:
         with engine.queue.question():
-            reckoning = engine.asking(engine.runtime, Question(sheet.question)).reckon_again(plan, label)
+            reckoning = engine.asking(engine.runtime, Question(sheet.question)).figures.again(plan, label)
     except PlanError as failure:
         raise ReckoningError(str(failure)) from failure
     changed = replace(sheet, reckoning=reckoning)

@@ -74,6 +74,10 @@ class TableCandidate:
                     columns[word].add(index)
         return {key: sorted(found) for key, found in columns.items()}
 
+    def knows(self, word: str) -> bool:
+        """Whether the stem of a word stands in the table's name, in a column's, in a cell, or goes with a column."""
+        return word in self.about or word in self.value_columns or any(word in like(names) for names in self.names)
+
     def names_people(self, index: int) -> bool:
         """Whether a column holds persons, by its name."""
         return bool(self.names[index] & like(PEOPLE))

@@ -99,6 +99,8 @@ def values_named(account: Account, exclude: set[int]) -> Iterator[Condition]:
     """Words that stand in cells: those that stand together in cells of one column are one condition."""
     known = account.candidate.value_columns
     left = [word for word in account.left if word.stem in known]
+    # "Hold" says nothing of rows, but where a cell has nothing else it is a place.
+    left += [word for word in account.words if not word.weight and word not in account.used and _is_cell(account, word)]
     while left:
         column = max(
             {index for word in left for index in known[word.stem] if index not in exclude},
@@ -112,6 +114,16 @@ def values_named(account: Account, exclude: set[int]) -> Iterator[Condition]:
         account.used |= set(together)
         left = [word for word in left if word not in mine]
         yield Condition(account.column_name(column), "contains", (" ".join(word.text for word in together),))
+
+
+def _is_cell(account: Account, word: AskedWord) -> bool:
+    """Whether a word alone is what a cell of words holds."""
+    columns = account.candidate.value_columns.get(word.stem, ())
+    return any(
+        stems_of(text) == {word.stem}
+        for index in columns
+        for text in {row.cells[index].text for row in account.table.items}
+    )
 
 
 def _together(account: Account, words: Sequence[AskedWord], column: int) -> list[AskedWord]:

@@ -163,6 +163,9 @@ def common_column(account: Account) -> int:
 def asked_nouns(text: str, wish: Wish) -> frozenset[str]:
     """The stems of what a question asks to be told of or counted: "which offers", "how many offers", "list all offers"."""
     found = [wish.noun]
+    if wish.operation in ("largest", "smallest"):
+        # "The heaviest parcel": a parcel is what is asked for.
+        found += text[wish.span[1] :].split(maxsplit=1)[:1]
     for pattern in (_ASKED_ROW, _LISTED):
         match = pattern.search(text)
         found += [group for group in (match.groups() if match else ()) if group]
@@ -183,8 +186,7 @@ def told_column(account: Account) -> int:
 def label_column(account: Account, measured: int) -> int:
     """The column that says which row is meant: the one that the question asks for, else the first that tells rows apart."""
     text, columns, candidate = account.question.text, account.table.columns, account.candidate
-    asked = _ASKED_ROW.search(text)
-    wanted = stems_of(" ".join(group for group in (asked.groups() if asked else ()) if group))
+    wanted = asked_nouns(text, account.wish)
     for index, names in enumerate(candidate.names):
         if index != measured and wanted & names:
             account.use(wanted & names)

@@ -64,7 +64,7 @@ SUPERLATIVES = (
     ),
     Superlative(
         "largest",
-        _whole_words("heaviest", "schwerste[nrs]?", "l[ea] plus lourde?", "más pesad[oa]"), QUANTITIES, ("weight", "kg"),
+        _whole_words("heaviest", "weightiest", "schwerste[nrs]?", "l[ea] plus lourde?", "más pesad[oa]"), QUANTITIES, ("weight", "kg"),
     ),
     Superlative("smallest", _whole_words("lightest", "leichteste[nrs]?"), QUANTITIES, ("weight", "kg")),
     Superlative(
@@ -102,7 +102,7 @@ SUPERLATIVES = (
 )  # fmt: skip
 """The first that fits at a place counts."""
 
-_COUNTED = r"\s+(?P<noun>[^\W\d_][\w'-]*(?: (?:line )?(?:items?|lines?|rows?|entries|days?|times?))?)"
+_COUNTED = r"\s+(?:of (?:the|these|all|our|its) )?(?P<noun>[^\W\d_][\w'-]*(?: (?:line )?(?:items?|lines?|rows?|entries|days?|times?))?)"
 OPERATIONS = (
     OperationWords(
         "distinct",
@@ -159,7 +159,7 @@ OPERATIONS = (
     OperationWords(
         "common",
         _anywhere(
-            r"^\W*(?:who|which|what|whose|wer|welche\w*|qui|quel\w*|quién\w*|qué)\b.*\b(?:(?:at|in|on|to|by|from|of) (?:every|each|all)|"
+            r"^\W*(?:who|which|what|whose|wer|welche\w*|qui|quel\w*|quién\w*|qué)\b.*\b(?:every|each|all(?! in all)|"
             r"(?:bei|in|an|auf|zu) (?:jede[nrms]?|alle[nr]?)|(?:à|en|dans) (?:chaque|tou(?:te)?s les)|en (?:cada|tod[ao]s l[ao]s))\b"
         ),
     ),

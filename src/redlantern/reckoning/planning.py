@@ -1,11 +1,12 @@
 """From a question to plans over the tables there are, by rules: each word is given its part, and what has none is named."""
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from redlantern.reckoning.candidates import Account, AskedWord, TableCandidate
 from redlantern.reckoning.conditions import bounds, emptiness, two_sides, values_named
 from redlantern.reckoning.measuring import (
+    asked_nouns,
     counted_column,
     counts_rows,
     grouping,
@@ -13,7 +14,8 @@ from redlantern.reckoning.measuring import (
     measured_column,
     told_column,
 )
-from redlantern.reckoning.plan import Condition, Plan, PlanError, check
+from redlantern.reckoning.plan import Condition, Plan, PlanError, check, column_index
+from redlantern.reckoning.query import Written
 from redlantern.reckoning.totals import printed_total
 from redlantern.reckoning.vocabulary import like, speaks_of_money
 from redlantern.reckoning.wishes import Wish, Wishes
@@ -123,6 +125,30 @@ def plan_of(account: Account) -> tuple[Plan, int]:
     return Plan((candidate.key,), operation, name, kept, by, wish.n, pick=pick), label
 
 
+def completed(account: Account, written: Written) -> tuple[Plan, int]:
+    """What a language model wrote, with the conditions that the question's words set, and the column that says which row it is.
+
+    Raises
+    ------
+    PlanError
+        If the table has nothing for a bound of the question, or all rows would be listed.
+    """
+    plan, table = written.plan, account.table
+    account.use(account.candidate.about)
+    conditions = bounds(account)
+    column = column_index(table, plan.column) if plan.column else -1
+    by = column_index(table, plan.by) if plan.by else -1
+    for index in {column, by} - {-1}:
+        account.use(account.candidate.names[index] | like(account.candidate.names[index]))
+    label = next((index for index in (written.label, by) if index >= 0), None)
+    label = label_column(account, column) if label is None else label
+    conditions += _conditions(account, label)
+    if plan.operation == "rows" and not conditions:
+        raise PlanError("All rows are no answer.")
+    _use_verbs(account)
+    return replace(plan, conditions=tuple(dict.fromkeys(conditions))), label
+
+
 def _check_list(account: Account, conditions: list[Condition], label: int) -> None:
     """See that a list is one of rows: those of a bound or of empty cells, or of a column that the question asks for by its name.
 
@@ -139,8 +165,10 @@ def _check_list(account: Account, conditions: list[Condition], label: int) -> No
 
 
 def _conditions(account: Account, label: int) -> list[Condition]:
-    """The conditions that words set. A column that the question asks for by its name has no condition of its own."""
-    asks_for_label = label >= 0 and bool(account.stems & account.candidate.names[label])
+    """The conditions that words set. A column that the question asks for has no condition of its own."""
+    asks_for_label = label >= 0 and bool(
+        asked_nouns(account.question.text, account.wish) & account.candidate.names[label]
+    )
     sides = list(two_sides(account)) if account.wish.operation == "difference" else []
     return [*sides, *emptiness(account), *values_named(account, {label} if asks_for_label else set())]
 

@@ -4,22 +4,26 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from redlantern.reckoning.candidates import TableCandidate, words_of
+from redlantern.reckoning.candidates import Account, TableCandidate, words_of
 from redlantern.reckoning.carrying_out import Result, carry_out
 from redlantern.reckoning.checks import TableCheck, check_table
 from redlantern.reckoning.plan import Plan, PlanError, TableKey, column_index
-from redlantern.reckoning.planning import RankedPlan, plans_over_one
+from redlantern.reckoning.planning import RankedPlan, completed, plans_over_one
 from redlantern.reckoning.planning_across import plans_over_many
+from redlantern.reckoning.query import Written
 from redlantern.reckoning.tables import Table
-from redlantern.reckoning.wishes import wishes_of
+from redlantern.reckoning.wishes import Wish, wishes_of
 from redlantern.text.listing import quoted
 from redlantern.text.question import ParsedQuestion
 
 _SURE = 0.95
 _LEAST = 0.75
 """From this share of the question's words on that a plan uses, it is shown; from the one above on without a doubt."""
+_LEAST_WRITTEN = 0.5
+"""The share for what a language model wrote: its columns need not have the question's words."""
 _MOST_TRIED = 6
 _CLOSE = 0.02
+WRITTEN_BY_MODEL = "The language model chose table, column and rows: see whether they are what you asked for."
 _WHICH = re.compile(
     r"\b(?:which|who|whose|when|where|on what|welche\w*|wer|wann|wo|quel\w*|qui|quand|quién|cuál\w*|cuándo)\b",
     re.IGNORECASE,
@@ -99,6 +103,26 @@ def ranked_plans(question: ParsedQuestion, candidates: Sequence[TableCandidate])
     ]
     order = {candidate.key: candidate.place for candidate in candidates}
     return sorted(found, key=lambda planned: (-planned.score, order[planned.plan.tables[0]]))
+
+
+def reckon_written(question: ParsedQuestion, written: Written, candidate: TableCandidate) -> Reckoned | None:
+    """Carry out what a language model wrote for a question, for the rows that the question's words say; None where no row fits.
+
+    It is always in doubt.
+    """
+    wishes = wishes_of(question.text)
+    account = Account(question, wishes, Wish(written.plan.operation, (0, 0)), words_of(question, wishes), candidate)
+    try:
+        plan, label = completed(account, written)
+    except PlanError:
+        return None
+    result = _carried_out(plan, {candidate.key: candidate.table})
+    if result is None or not result.rows or account.covered < _LEAST_WRITTEN:
+        return None
+    unused = [word.text for word in account.left]
+    doubts = [*result.doubts, WRITTEN_BY_MODEL]
+    doubts += [f"Nothing in the table was found for {quoted(unused)}."] if unused else []
+    return Reckoned(result, label, tuple(doubts), asks_which=bool(_WHICH.search(question.text)))
 
 
 def reckon_again(plan: Plan, tables: Mapping[TableKey, Table], label: int) -> Reckoned:

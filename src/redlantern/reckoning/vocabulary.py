@@ -34,7 +34,7 @@ _ALIKE = (
     "year jahr année año",
     "age old alter",
     "number no nr invoice-no nummer",
-    "present attended attend attendance attendees participants anwesend teilnehmer présents asistentes",
+    "present attended attend came come attendance attendees participants anwesend teilnehmer présents asistentes",
 )
 _GROUPS = [frozenset(stem(word) for word in words.split()) for words in _ALIKE]
 _MONEY_WORDS = frozenset(
@@ -50,7 +50,8 @@ GENERIC = frozenset(
         "item items line lines row rows entry entries position positions record records table list figure figures value values "
         "reading readings column total sum all altogether number thing things kind kinds one ones there different "
         "posten zeile zeilen eintrag einträge positionen tabelle liste article ligne lignes tableau línea líneas tabla "
-        "made make makes take takes took get got gets does do hold holds contain contains include includes have has belong belongs come "
+        "made make makes take takes took get got gets does do hold holds held our your their "
+        "contain contains include includes have has belong belongs come "
         "comes came "
         "high low big large deep wide great"
     ).split()

@@ -6,7 +6,7 @@ from dataclasses import replace
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QSplitter
 
-from redlantern.answering.asking import DoneStep, FoundStep, Step
+from redlantern.answering.asking import DoneStep, FoundStep, ReckonedStep, Step
 from redlantern.answering.changes import compare, source_changes
 from redlantern.answering.engine import Engine
 from redlantern.answering.question.understanding import Question
@@ -225,6 +225,9 @@ class Desk(Room):
             is_written = not (step.sheet.refused or step.sheet.is_reckoned) and bool(step.sheet.found_lines)
             self._show_found(self.sheets[-1], is_being_written=is_written)
             self.found_after_s = time.perf_counter() - self._asked_at
+        elif isinstance(step, ReckonedStep):
+            self.sheets[-1] = replace(step.sheet, asked_at=self.sheets[-1].asked_at)
+            self._show_found(self.sheets[-1], is_being_written=True)
         elif isinstance(step, PartStep):
             self.sheets[-1] = replace(step.sheet, asked_at=self.sheets[-1].asked_at)
             self.view.show_part(self.sheets[-1], step.done, step.total)
