@@ -99,3 +99,34 @@ def test_every_word_is_found_again_where_it_is_printed(needle):
 def test_pages_without_words_have_no_blocks():
     [built] = build_pages([page(3)])
     assert (built.page_number, built.text, built.blocks) == (3, "", ())
+
+
+def table_texts(*lines):
+    [built] = build_pages([page(1, *lines)])
+    return [text for kind, text in blocks_of(built) if kind == "table"]
+
+
+def wide(rows, pitch):
+    return [
+        printed(text, left, 100 + pitch * at)
+        for at, row in enumerate(rows)
+        for left, text in zip((72, 240, 400), row, strict=True)
+        if text
+    ]
+
+
+def test_rows_far_apart_are_a_table_where_their_cells_stand_under_one_another():
+    rows = [("Period", "Gas", "Water"), ("spring", "120", "14"), ("summer", "80", "22"), ("autumn", "95", "9")]
+    [table] = table_texts(*wide(rows, 48))
+    assert table.split("\n") == ["\t".join(row) for row in rows]
+
+
+def test_a_figure_alone_at_the_rows_distance_is_a_row_whose_name_was_not_recognised():
+    rows = [("Period", "Gas", ""), ("spring", "120", ""), ("summer", "80", ""), ("", "95", "")]
+    [table] = table_texts(*wide(rows, 32))
+    assert table.split("\n")[-1] == "\t95"
+
+
+def test_lines_far_apart_that_do_not_stand_under_one_another_are_no_table():
+    lines = [printed("Yours", 72, 100), printed("truly", 300, 100), printed("J.", 130, 150), printed("Wiek", 420, 150)]
+    assert table_texts(*lines) == []

@@ -279,7 +279,7 @@ class Engine:
             runtime.embedder,
             model or runtime.language_model,
             runtime.method,
-            self._tables.of(index, index.documents, runtime.asked.pages),
+            self._tables.of(index, index.documents, runtime.asked.pages, runtime.asked.tables_put_right()),
         )
 
     def read_ahead(self, question: Question, cancel: Cancel) -> None:

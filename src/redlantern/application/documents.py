@@ -1,6 +1,7 @@
 """What window and commands do with a collection's documents: add, update, look at pages, take out."""
 
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from pathlib import Path
 from types import MappingProxyType
 
@@ -17,6 +18,9 @@ from redlantern.models.register import sha256_of
 from redlantern.progress import Cancel, Progress, Report
 from redlantern.reading.pool import PagePicture
 from redlantern.reading.values import Page
+from redlantern.reckoning.put_right import PutRight, with_put_right
+from redlantern.reckoning.source import tables_of
+from redlantern.reckoning.tables import Table
 from redlantern.settings import Method
 
 PassageSpan = tuple[int, int, int, str]
@@ -104,6 +108,38 @@ def reload(engine: Engine) -> tuple[list[Document], list[Sheet], dict[int, Versi
     collection = engine.collection
     documents = engine.asked.documents()
     return documents, load_sheets(collection, documents), collection.versions()
+
+
+@dataclass(frozen=True)
+class DocumentTables:
+    """The tables of a document as they are taken now, and as they were read."""
+
+    document_key: str
+    now: tuple[Table, ...]
+    as_read: tuple[Table, ...]
+
+
+NO_TABLES = DocumentTables("", (), ())
+
+
+def load_tables(engine: Engine, document: Document) -> DocumentTables:
+    """The tables of a document; of one that is asked with those of another collection none, for there nothing can be put right."""
+    if document.beside or engine.collection.is_read_only:
+        return NO_TABLES
+    pages = [*engine.asked.pages(document.document_id)]
+    put_right = engine.asked.tables_put_right()
+    return DocumentTables(document.key, tables_of(document, pages, put_right), tables_of(document, pages))
+
+
+def put_right(engine: Engine, document: Document, change: PutRight) -> None:
+    """Keep what a person put right about a table; the next question reckons by it.
+
+    Raises
+    ------
+    CannotWriteError, DiskFullError
+        If the collection cannot be changed.
+    """
+    engine.collection.facts.keep_tables(with_put_right(engine.collection.facts.tables(), document.key, change))
 
 
 def load_reading(engine: Engine, document_id: int, page_number: int) -> tuple[Page | None, list[PassageSpan]]:

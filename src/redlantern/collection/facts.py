@@ -2,11 +2,13 @@
 
 import json
 from collections.abc import Collection
+from typing import Any
 
 from redlantern.collection.file import CollectionFile
 from redlantern.safety.names import storable
 
 _SCOPES = "scopes"
+_TABLES = "tables put right"
 
 
 class Facts:
@@ -33,8 +35,19 @@ class Facts:
         """Keep these scopes in place of those before."""
         self.put(_SCOPES, json.dumps(scopes))
 
-    def forget_in_scopes(self, keys: Collection[str]) -> None:
-        """Take documents out of the kept scopes, for they are erased."""
+    def tables(self) -> dict[str, Any]:
+        """What was put right about tables, by the key of the document that they stand in."""
+        return dict(json.loads(self.get(_TABLES, "{}")))
+
+    def keep_tables(self, tables: dict[str, Any]) -> None:
+        """Keep this in place of what was put right before."""
+        self.put(_TABLES, json.dumps(tables))
+
+    def forget(self, keys: Collection[str]) -> None:
+        """Take documents out of the kept scopes and of what was put right, for they are erased."""
+        tables = self.tables()
+        if any(key in keys for key in tables):
+            self.keep_tables({key: value for key, value in tables.items() if key not in keys})
         kept = self.scopes()
         if any(key in keys for members in kept.values() for key in members):
             self.keep_scopes({name: [key for key in members if key not in keys] for name, members in kept.items()})

@@ -76,6 +76,10 @@ class Joint:
         made = member.cite(replace(document, document_id=own_id), page_number, start, end)
         return replace(made, document_id=document.document_id)
 
+    def tables_put_right(self) -> dict[str, Any]:
+        """What was put right about tables in any of them, by the key of the document; the first collection's word counts most."""
+        return {key: value for member in reversed(self.members) for key, value in member.tables_put_right().items()}
+
     def loose_segment(self, document_id: int, dimensions: int, embedding: str) -> Segment | None:
         """Give what finding needs of one document that lies in no segment."""
         member, own_id = self._of(document_id)

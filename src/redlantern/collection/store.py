@@ -1,6 +1,7 @@
 """An open collection: its documents, pages and vectors over one encrypted file, with its journal, facts and kept sheets."""
 
 from pathlib import Path
+from typing import Any
 
 from redlantern.collection import opening
 from redlantern.collection.catalogue import Catalogue
@@ -58,6 +59,10 @@ class Collection(Documents, Pages, StoredVectors):
     def is_read_only(self) -> bool:
         """Whether it lies where nobody can change it."""
         return self.file.is_read_only
+
+    def tables_put_right(self) -> dict[str, Any]:
+        """What was put right about tables, by the key of the document that they stand in."""
+        return self.facts.tables()
 
     def claim_writing(self) -> None:
         """Become the one process that may change it; see CollectionFile.claim_writing."""

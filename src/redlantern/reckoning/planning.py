@@ -15,7 +15,7 @@ from redlantern.reckoning.measuring import (
     told_column,
 )
 from redlantern.reckoning.plan import Condition, Plan, PlanError, check, column_index
-from redlantern.reckoning.query import Written
+from redlantern.reckoning.query import Query
 from redlantern.reckoning.totals import printed_total
 from redlantern.reckoning.vocabulary import like, speaks_of_money
 from redlantern.reckoning.wishes import Wish, Wishes
@@ -125,7 +125,7 @@ def plan_of(account: Account) -> tuple[Plan, int]:
     return Plan((candidate.key,), operation, name, kept, by, wish.n, pick=pick), label
 
 
-def completed(account: Account, written: Written) -> tuple[Plan, int]:
+def completed(account: Account, written: Query) -> tuple[Plan, int]:
     """What a language model wrote, with the conditions that the question's words set, and the column that says which row it is.
 
     Raises

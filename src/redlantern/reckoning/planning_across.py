@@ -17,6 +17,7 @@ from redlantern.text.question import ParsedQuestion
 
 _PRIOR_OF_MANY = 2 * PRIOR
 """What is asked of many documents is not answered by one, wherever the search found it."""
+_PRINTED = 0.1
 _OF_SUMS: frozenset[Operation] = frozenset({"sum", "mean", "median", "largest", "smallest"})
 _MOST_NAMED = 6
 
@@ -89,10 +90,11 @@ def _family_plan(account: Account, family: Family, kind: Kind) -> tuple[Plan, in
 def _over_sums(account: Account, kind: Kind) -> RankedPlan | None:
     """A plan over the printed sums of many documents, where the question asks for such sums and names no row or column."""
     wish, text = account.wish, account.question.text
-    is_of_money = wish.is_total or any(speaks_of_money(frozenset([word.stem])) for word in account.words)
+    says_total = any(other.is_total for other in account.wishes.operations)
+    is_of_money = says_total or any(speaks_of_money(frozenset([word.stem])) for word in account.words)
     asks_documents = bool(asked_nouns(text, wish) & kind.stems)
     of = sum_asked_for(text)
-    is_of_bound = asks_documents and wish.operation in ("rows", "count") and bool(account.wishes.bounds)
+    is_of_bound = asks_documents and wish.operation in ("rows", "count", "sum") and bool(account.wishes.bounds)
     keys, column = printed_sums(kind, of)
     if not keys or not (wish.operation in _OF_SUMS or is_of_bound):
         return None
@@ -107,7 +109,9 @@ def _over_sums(account: Account, kind: Kind) -> RankedPlan | None:
         return None
     operation: Operation = "documents" if is_of_bound else wish.operation
     plan = Plan(keys, operation, column, conditions, n=wish.n, of=of)
-    return ranked(account, plan, DOCUMENT, _PRIOR_OF_MANY) if account.covered >= LEAST_COVERED else None
+    # What a document prints as its sum is likelier meant than a column of its rows that is called so, too.
+    prior = _PRIOR_OF_MANY + _PRINTED * (says_total or bool(said) or asks_documents)
+    return ranked(account, plan, DOCUMENT, prior) if account.covered >= LEAST_COVERED else None
 
 
 def _on_sums(account: Account, column: str) -> tuple[Condition, ...]:

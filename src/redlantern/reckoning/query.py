@@ -37,7 +37,7 @@ _AGGREGATE = re.compile(r'^(?P<name>SUM|AVG|MAX|MIN)\("(?P<column>[^"]+)"\)$')
 
 
 @dataclass(frozen=True)
-class Written:
+class Query:
     """A plan that was written, and the column that says which row it is; -1 without one."""
 
     plan: Plan
@@ -81,7 +81,7 @@ def shown_tables(question: str, words: Sequence[AskedWord], candidates: Sequence
     return ShownTables(chosen, "\n".join([*tables, f"Question: {question}"]))
 
 
-def plan_of_query(words: str, shown: ShownTables) -> Written:
+def plan_of_query(words: str, shown: ShownTables) -> Query:
     """What a query means.
 
     Raises
@@ -98,7 +98,7 @@ def plan_of_query(words: str, shown: ShownTables) -> Written:
     check(plan, {candidate.key: table})
     name = query["what"].strip('"')
     label = column_index(table, name) if query["what"].startswith('"') and name != plan.column else -1
-    return Written(plan, label)
+    return Query(plan, label)
 
 
 def _operation(query: re.Match[str], plan: Plan) -> Plan:

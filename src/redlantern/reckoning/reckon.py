@@ -10,7 +10,7 @@ from redlantern.reckoning.checks import TableCheck, check_table
 from redlantern.reckoning.plan import Plan, PlanError, TableKey, column_index
 from redlantern.reckoning.planning import RankedPlan, completed, plans_over_one
 from redlantern.reckoning.planning_across import plans_over_many
-from redlantern.reckoning.query import Written
+from redlantern.reckoning.query import Query
 from redlantern.reckoning.tables import Table
 from redlantern.reckoning.wishes import Wish, wishes_of
 from redlantern.text.listing import quoted
@@ -105,7 +105,7 @@ def ranked_plans(question: ParsedQuestion, candidates: Sequence[TableCandidate])
     return sorted(found, key=lambda planned: (-planned.score, order[planned.plan.tables[0]]))
 
 
-def reckon_written(question: ParsedQuestion, written: Written, candidate: TableCandidate) -> Reckoned | None:
+def reckon_written(question: ParsedQuestion, written: Query, candidate: TableCandidate) -> Reckoned | None:
     """Carry out what a language model wrote for a question, for the rows that the question's words say; None where no row fits.
 
     It is always in doubt.

@@ -128,7 +128,10 @@ def _table(records: Sequence[list[Pair]], caption: str) -> PrintedTable:
 
 def _record(pairs: Iterable[Pair]) -> list[Pair]:
     """One row of labelled values; of those with one name the first."""
-    return list({_name(pair): pair for pair in reversed(list(pairs))}.values())[::-1]
+    found: dict[str, Pair] = {}
+    for pair in pairs:
+        found.setdefault(_name(pair), pair)
+    return list(found.values())
 
 
 def _name(pair: Pair) -> str:

@@ -2,12 +2,15 @@
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from itertools import chain
+from types import MappingProxyType
+from typing import Any
 
 from redlantern.collection.values import Document
 from redlantern.progress import Cancel
 from redlantern.reading.values import Page
 from redlantern.reckoning.candidates import TableCandidate
 from redlantern.reckoning.cells import printed_tables
+from redlantern.reckoning.put_right import put_right_in
 from redlantern.reckoning.records import printed_records
 from redlantern.reckoning.tables import Table, typed_table
 from redlantern.text.question import ParsedQuestion
@@ -19,24 +22,38 @@ _MOST_NAMED = 200
 """How many documents are looked into: of those that the search found, and of those that the question names by title or path."""
 
 
+def tables_of(
+    document: Document, pages: Iterable[Page], put_right: Mapping[str, Any] = MappingProxyType({})
+) -> tuple[Table, ...]:
+    """The tables of a document in order, then its lists of records and its form; `put_right` as it is kept, see put_right."""
+    read = [*pages]
+    changes = {change.begins: change for change in put_right_in(put_right, document.key)}
+    found = []
+    for number, printed in enumerate(chain(printed_tables(read), printed_records(read)), start=1):
+        change = changes.get((printed.rows[0][0].page_number, printed.rows[0][0].start))
+        found.append(typed_table(printed, document.document_id, number, document.language, document.title, change))
+    return tuple(found)
+
+
 class TableSource:
     """Typed tables by document. One for each state of an index: what was read of a document does not change within it."""
 
-    def __init__(self, documents: Mapping[int, Document], pages_of: Callable[[int], Iterable[Page]]) -> None:
+    def __init__(
+        self,
+        documents: Mapping[int, Document],
+        pages_of: Callable[[int], Iterable[Page]],
+        put_right: Mapping[str, Any] = MappingProxyType({}),
+    ) -> None:
         self.documents = documents
-        self._pages_of = pages_of
+        self._pages_of, self._put_right = pages_of, put_right
         self._tables: dict[int, tuple[Table, ...]] = {}
         self._names: dict[int, frozenset[str]] = {}
 
     def tables(self, document_id: int, cancel: Cancel | None = None) -> tuple[Table, ...]:
         """The tables of a document, in order."""
         if document_id not in self._tables:
-            language = self.documents[document_id].language
-            title = self.documents[document_id].title
-            pages = [*self._pages(document_id, cancel)]
-            self._tables[document_id] = tuple(
-                typed_table(printed, document_id, number, language, title)
-                for number, printed in enumerate(chain(printed_tables(pages), printed_records(pages)), start=1)
+            self._tables[document_id] = tables_of(
+                self.documents[document_id], self._pages(document_id, cancel), self._put_right
             )
         return self._tables[document_id]
 
@@ -89,13 +106,17 @@ class KeptTables:
     """The tables of the present state of an index, kept until it is another."""
 
     def __init__(self) -> None:
-        self._kept: tuple[object, TableSource] | None = None
+        self._kept: tuple[object, Mapping[str, Any], TableSource] | None = None
 
     def of(
-        self, state: object, documents: Mapping[int, Document], pages_of: Callable[[int], Iterable[Page]]
+        self,
+        state: object,
+        documents: Mapping[int, Document],
+        pages_of: Callable[[int], Iterable[Page]],
+        put_right: Mapping[str, Any] = MappingProxyType({}),
     ) -> TableSource:
         """Those of a state: the ones that were read for it before, else new ones of these documents and pages."""
         kept = self._kept
-        if kept is None or kept[0] is not state:
-            kept = self._kept = state, TableSource(documents, pages_of)
-        return kept[1]
+        if kept is None or kept[0] is not state or kept[1] != put_right:
+            kept = self._kept = state, put_right, TableSource(documents, pages_of, put_right)
+        return kept[2]

@@ -2,13 +2,14 @@
 
 import re
 from collections import Counter
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from redlantern.reading.numbers import mark_of_column
 from redlantern.reckoning.cells import Cell, PrintedTable
 from redlantern.reckoning.dates import proves_month_first
+from redlantern.reckoning.put_right import PutRight
 from redlantern.reckoning.roles import Role, role_of
 from redlantern.reckoning.values import (
     NUMERIC,
@@ -67,6 +68,11 @@ class Row:
     group: str = ""
 
     @property
+    def place(self) -> tuple[int, int]:
+        """The page that it stands on, and where its first cell begins."""
+        return self.cells[0].page_number, self.cells[0].start
+
+    @property
     def is_item(self) -> bool:
         """Whether it counts."""
         return self.role == "item"
@@ -88,6 +94,12 @@ class Table:
     title: str = ""
     is_form: bool = False
 
+    @property
+    def begins(self) -> tuple[int, int]:
+        """The page that it begins on, and where its first cell does."""
+        first = self.headers[0][0] if self.headers else self.rows[0].cells[0]
+        return first.page_number, first.start
+
     @cached_property
     def items(self) -> tuple[Row, ...]:
         """The rows that count."""
@@ -99,7 +111,14 @@ class Table:
         return tuple(column.name for column in self.columns)
 
 
-def typed_table(printed: PrintedTable, document_id: int, number: int, language: str = "", title: str = "") -> Table:
+def typed_table(
+    printed: PrintedTable,
+    document_id: int,
+    number: int,
+    language: str = "",
+    title: str = "",
+    put_right: PutRight | None = None,
+) -> Table:
     """Tell what a printed table's columns and rows are.
 
     Parameters
@@ -111,8 +130,12 @@ def typed_table(printed: PrintedTable, document_id: int, number: int, language: 
         ISO 639-1 code of the document, for what the cells leave open; empty if it is not known.
     title : str
         The document's title.
+    put_right : PutRight, optional
+        What a person said of it.
     """
     n_headers = _n_headers(printed.rows) if printed.n_headers is None else printed.n_headers
+    if put_right is not None and put_right.n_headers is not None:
+        n_headers = min(put_right.n_headers, len(printed.rows))
     headers, body = printed.rows[:n_headers], printed.rows[n_headers:]
     names = [
         " ".join(dict.fromkeys(row[index].text.strip() for row in headers if row[index].text.strip()))
@@ -124,20 +147,36 @@ def typed_table(printed: PrintedTable, document_id: int, number: int, language: 
         _column(name, cells, marks_language, is_first=index == 0)
         for index, (name, cells) in enumerate(zip(names, texts, strict=True))
     ]
+    for said in put_right.columns if put_right is not None else ():
+        if said.index < len(columns):
+            columns[said.index] = replace(columns[said.index], kind=said.kind, unit=said.unit, is_open=False)
     values = [
         [in_kind(parse_value(cell, column.convention), column.kind, column.unit) for cell in cells]
         for column, cells in zip(columns, texts, strict=True)
     ]
+    for said in put_right.columns if put_right is not None else ():
+        if said.index < len(columns) and said.kind in ("text", "identifier"):
+            values[said.index] = [Value(said.kind) if value.kind != "empty" else value for value in values[said.index]]
     if printed.is_listed or printed.is_form:
         rows = [
             Row(tuple(cells), tuple(of_column[at] for of_column in values), "item") for at, cells in enumerate(body)
         ]
     else:
         rows = _rows(columns, body, values, headers)
+    if put_right is not None:
+        rows = [_row_put_right(row, dict(put_right.rows)) for row in rows]
     return Table(
         document_id, number, printed.caption, tuple(columns), tuple(rows), tuple(map(tuple, headers)), title,
         printed.is_form,
     )  # fmt: skip
+
+
+def _row_put_right(row: Row, counts: Mapping[tuple[int, int], bool]) -> Row:
+    """A row as a person said that it counts or does not."""
+    counted = counts.get(row.place)
+    if counted is None or counted == row.is_item:
+        return row
+    return replace(row, role="item" if counted else "note", group=row.group if counted else "")
 
 
 def _n_headers(rows: Sequence[Sequence[Cell]]) -> int:

@@ -53,7 +53,7 @@ def erase_documents(collection: Collection, documents: Sequence[Document]) -> Er
             collection.take_out(paths, forgets_names=True)
             n_sheets = collection.kept_sheets.erase_citations(is_erased)
             collection.journal.erase_words(about)
-            collection.facts.forget_in_scopes(names)
+            collection.facts.forget(names)
             n = len(everything)
             collection.journal.note("erased", f"{n} document{'s' * (n > 1)}, cited in {n_sheets} sheets")
         collection.segments.write_anew(only_if_many=False)

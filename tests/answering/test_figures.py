@@ -1,0 +1,84 @@
+"""Figures on a sheet where the rules know no plan: the language model writes a query, and may fail at it."""
+
+import pytest
+
+from redlantern.answering.asking import DoneStep, FoundStep, ReckonedStep
+from redlantern.answering.question.understanding import Question
+from redlantern.progress import Cancel, silent
+from redlantern.reckoning.query import SYSTEM
+from tests.conftest import ReadingModel
+
+TIMES = """# Timesheet of the mill
+
+| Name | Day | Hours | Site |
+|---|---|---|---|
+| Adler | 02.03.2026 | 7.5 | hall |
+| Wiek | 02.03.2026 | 8 | mill |
+| Adler | 03.03.2026 | 9 | mill |
+"""
+BUSIEST = "Who was the busiest on the timesheet of the mill?"
+QUERY = 'SELECT "Name" FROM t1 GROUP BY "Name" ORDER BY SUM("Hours") DESC LIMIT 1;'
+
+
+@pytest.fixture
+def reading():
+    return ReadingModel()
+
+
+@pytest.fixture
+def engine(make_engine, folder, reading):
+    (folder / "times.md").write_text(TIMES, encoding="utf-8")
+    engine = make_engine(language_model=reading)
+    engine.collection.claim_writing()
+    engine.update([folder], report=silent, cancel=Cancel())
+    return engine
+
+
+def ask(engine, question=BUSIEST, **more):
+    return list(engine.ask(Question(question, **more), Cancel()))
+
+
+def test_a_query_gives_the_figure_in_doubt_before_the_answer_is_written(engine, reading):
+    reading.writes = [QUERY, "Adler and Wiek worked at the mill."]
+    steps = ask(engine)
+    assert [type(step) for step in steps[:2]] == [FoundStep, ReckonedStep] and isinstance(steps[-1], DoneStep)
+    assert reading.systems[0] == SYSTEM
+    assert steps[0].sheet.reckoning is None
+    for step in (steps[1], steps[-1]):
+        assert step.sheet.reckoning.answer == "Adler: 16.5 hours (Hours, 2 rows)."
+        assert not step.sheet.reckoning.is_sure
+    assert [cell.text for cell in steps[-1].sheet.reckoning.cells] == ["7.5", "9"]
+    assert steps[-1].sheet.found_lines
+
+
+@pytest.mark.parametrize("written", ["SELECT nothing", 'SELECT SUM("Wages") FROM t1;'])
+def test_what_is_no_query_leaves_the_answer_to_the_lines(engine, reading, written):
+    reading.writes = [written, "Adler and Wiek worked at the mill."]
+    sheet = ask(engine)[-1].sheet
+    assert sheet.reckoning is None and sheet.found_lines
+
+
+def test_a_model_that_fails_at_the_query_leaves_the_found_lines(engine, reading):
+    reading.fails_after = 1
+    sheet = ask(engine)[-1].sheet
+    assert sheet.reckoning is None and sheet.found_lines and sheet.no_prose_reason
+
+
+@pytest.mark.parametrize(
+    "question",
+    ["At what relative humidity shall work cease?", "How many passengers did the ferry carry to the island?"],
+)
+def test_no_query_is_asked_for_where_no_table_has_the_question(engine, reading, question):
+    ask(engine, question)
+    assert SYSTEM not in reading.systems
+
+
+def test_a_sure_figure_needs_no_model(engine, reading):
+    sheet = ask(engine, "How many hours did Adler work on the timesheet of the mill?")[-1].sheet
+    assert sheet.reckoning.value == "16.5 hours" and sheet.is_reckoned
+    assert reading.systems == []
+
+
+def test_nothing_is_asked_of_a_model_where_lines_alone_are_wanted(engine, reading):
+    assert ask(engine, lines_only=True)[-1].sheet.reckoning is None
+    assert reading.systems == []
