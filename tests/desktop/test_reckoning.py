@@ -2,8 +2,11 @@
 
 import pytest
 from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QPushButton
 
 from redlantern.desktop.desk.reckoned_part import CellLabel, WorkingRowView
+from redlantern.desktop.shelf.table_put_right import TablePutRight
+from redlantern.models.protocols import Written
 from tests.desktop.conftest import WAIT_MS, ask, settle
 from tests.desktop.test_answers import button, words_of
 
@@ -132,3 +135,75 @@ def test_a_doubtful_figure_stands_beside_what_was_found(filled, qtbot):
     assert sheet.reckoning.doubts == ("Nothing in the table was found for “scribbled”.",)
     assert "PERHAPS, RECKONED FROM A TABLE" in words_of(view)
     assert sheet.found_lines
+
+
+def put_right(window, qtbot, monkeypatch, act):
+    """Open the dialog of the bill's table in the reading report, do something in it, and leave it as `act` says."""
+    window.go_to(1)
+    room = window.shelf_room
+    document = next(one for one in room.model.documents if one.path == "invoice 88.md")
+    room.table.choose(document.document_id)
+    settle(window, qtbot)
+    monkeypatch.setattr(TablePutRight, "exec", lambda dialog: act(dialog) or TablePutRight.DialogCode.Accepted)
+    [wanted] = [found for found in room.report.findChildren(QPushButton) if found.text().startswith("Put right")]
+    wanted.click()
+    settle(window, qtbot)
+    return room
+
+
+def test_a_row_put_aside_and_a_column_put_right_count_from_the_next_question_on(filled, qtbot, monkeypatch):
+    ask(filled, qtbot, "How many items does invoice 88 have?")
+    assert filled.desk.view.sheet.reckoning.answer == "2 rows."
+
+    def act(dialog):
+        dialog.rows.item(4, 0).setCheckState(Qt.CheckState.Unchecked)
+        dialog.kinds[2].setCurrentText("quantity")
+        dialog.units[2].setText("m")
+
+    room = put_right(filled, qtbot, monkeypatch, act)
+    read_as = words_of(room.report)
+    assert "Straps (put aside by hand)" in read_as and "Quantity: quantity in m" in read_as
+    assert "Put right by hand." in read_as
+    filled.go_to(0)
+    ask(filled, qtbot, "How many items does invoice 88 have?")
+    sheet = filled.desk.view.sheet
+    assert sheet.reckoning.answer == "1 row."
+    assert "put aside by hand" in [row.reason for row in sheet.reckoning.left_out]
+
+
+def _click_as_read(dialog):
+    next(found for found in dialog.findChildren(QPushButton) if found.text() == "As it was read").click()
+
+
+def test_as_it_was_read_takes_everything_back(filled, qtbot, monkeypatch):
+    put_right(filled, qtbot, monkeypatch, lambda dialog: dialog.headers.setValue(0))
+    assert filled.workspace.session.engine.collection.facts.tables()
+    room = put_right(filled, qtbot, monkeypatch, _click_as_read)
+    assert filled.workspace.session.engine.collection.facts.tables() == {}
+    assert "Put right by hand." not in words_of(room.report)
+
+
+def test_other_rows_that_name_the_columns_leave_the_boxes_as_they_were(filled, qtbot, monkeypatch):
+    seen = []
+
+    def act(dialog):
+        dialog.rows.item(4, 0).setCheckState(Qt.CheckState.Unchecked)
+        dialog.headers.setValue(2)
+        seen.append([dialog.rows.item(row, 0).text() for row in (2, 3)])
+        seen.append(dialog.rows.item(4, 0).checkState())
+        seen.append(dialog.change.n_headers)
+
+    put_right(filled, qtbot, monkeypatch, act)
+    assert seen == [["names", "names"], Qt.CheckState.Unchecked, 2]
+
+
+def test_a_query_of_the_language_model_shows_its_figure_while_the_answer_is_written(filled, qtbot, language_model):
+    language_model.can_read = language_model.can_judge = True
+    language_model.first_words = lambda *_: {"Yes": 0.9, "No": 0.1}
+    query = 'SELECT "Read by" FROM t1 GROUP BY "Read by" ORDER BY COUNT(*) DESC LIMIT 1;'
+    pieces = [query, "P. Orr read the log."]
+    language_model.write = lambda *_, **__: iter([Written(pieces.pop(0) if pieces else ""), Written("", 1, 0, 1)])
+    ask(filled, qtbot, "Who is the busiest that read the humidity log of the tower?")
+    sheet = filled.desk.view.sheet
+    assert sheet.reckoning.answer == "P. Orr: 3 rows." and not sheet.is_reckoned
+    assert "PERHAPS" in words_of(filled.desk.view).upper()

@@ -1,5 +1,7 @@
 """Each kind of file: its facts come out in order, on the right page, as the right kinds of blocks."""
 
+from email.message import EmailMessage
+
 import pytest
 
 from redlantern.reading import recognition
@@ -131,6 +133,19 @@ def test_what_helps_to_cite_is_kept(name, details):
     assert dict(read_material(Material(name, data=makers.MAKERS[name]())).details) == details
 
 
+def test_a_message_with_a_table_is_read_from_its_html_and_one_without_from_its_plain_form():
+    message = EmailMessage()
+    message["From"], message["Subject"] = "a@example.invalid", "Parcels"
+    message.set_content("In plain words: two parcels.")
+    message.add_alternative("<p>Our parcels:</p><table><tr><th>Parcel</th><th>kg</th></tr><tr><td>A</td><td>2</td></tr></table>",
+                            subtype="html")  # fmt: skip
+    read = read_material(Material("parcels.eml", data=message.as_bytes()))
+    assert blocks(read)[-2:] == [(1, P, "Our parcels:"), (1, T, "Parcel\tkg\nA\t2")]
+    message.get_payload()[1].set_content("<p>Our parcels in other words</p>", subtype="html")
+    read = read_material(Material("parcels.eml", data=message.as_bytes()))
+    assert blocks(read)[-1] == (1, P, "In plain words: two parcels.")
+
+
 def test_attachments_are_documents_under_their_message():
     material = Material("key.eml", data=makers.message())
     read = read_material(material)
@@ -155,8 +170,6 @@ def test_a_mailbox_is_cut_into_messages_with_their_attachments():
 
 
 def test_a_message_in_a_message_in_a_message_is_read_through():
-    from email.message import EmailMessage
-
     inner = makers.message()
     for depth in range(3):
         outer = EmailMessage()

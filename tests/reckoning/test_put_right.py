@@ -34,7 +34,7 @@ def test_a_row_a_column_and_the_names_are_as_they_were_said():
     assert [(row.values[1].kind, row.values[1].unit, row.values[2].number) for row in table.items] == [
         ("money", "EUR", None), ("money", "EUR", None),
     ]  # fmt: skip
-    assert [row.role for row in table.rows] == ["item", "item", "note"]
+    assert [row.role for row in table.rows] == ["item", "item", "aside"]
     plain = table_of(PutRight(as_read.begins, n_headers=0))
     assert len(plain.rows) == 4 and not plain.headers and plain.begins == as_read.begins
 

@@ -17,7 +17,7 @@ from redlantern.reckoning.measuring import (
 from redlantern.reckoning.plan import Condition, Plan, PlanError, check, column_index
 from redlantern.reckoning.query import Query
 from redlantern.reckoning.totals import printed_total
-from redlantern.reckoning.vocabulary import like, speaks_of_money
+from redlantern.reckoning.vocabulary import PEOPLE, like, speaks_of_money
 from redlantern.reckoning.wishes import Wish, Wishes
 from redlantern.text.question import ParsedQuestion
 
@@ -142,6 +142,8 @@ def completed(account: Account, written: Query) -> tuple[Plan, int]:
         account.use(account.candidate.names[index] | like(account.candidate.names[index]))
     label = next((index for index in (written.label, by) if index >= 0), None)
     label = label_column(account, column) if label is None else label
+    if label >= 0 and account.candidate.names_people(label):
+        account.use(PEOPLE)
     conditions += _conditions(account, label)
     if plan.operation == "rows" and not conditions:
         raise PlanError("All rows are no answer.")

@@ -45,7 +45,7 @@ def printed_records(pages: Iterable[Page]) -> Iterator[PrintedTable]:
                 caption = page.text[block.start : block.end]
     yield from _lists(run, caption, alone)
     form = _record(alone)
-    if len(form) >= _LEAST_PAIRS and n_pages <= _MOST_FORM_PAGES:
+    if form and n_pages <= _MOST_FORM_PAGES:
         yield PrintedTable("", [[label for label, _ in form], [value for _, value in form]], n_headers=1, is_form=True)
 
 

@@ -6,7 +6,7 @@ from typing import Literal
 
 from redlantern.reckoning.values import NUMERIC, Value, ValueKind
 
-Role = Literal["item", "net", "subtotal", "tax", "discount", "total", "carried", "group", "note", "header"]
+Role = Literal["item", "net", "subtotal", "tax", "discount", "total", "carried", "group", "note", "header", "aside"]
 
 ROLE_WORDS: dict[Role, str] = {
     "net": "net sum",
@@ -18,6 +18,7 @@ ROLE_WORDS: dict[Role, str] = {
     "group": "heading of a group",
     "note": "note",
     "header": "column names again",
+    "aside": "put aside by hand",
 }
 """What each is called where rows that were left out are named."""
 

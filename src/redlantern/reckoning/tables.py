@@ -82,7 +82,8 @@ class Row:
 class Table:
     """A table of a document. `number` counts the tables of the document from 1; `headers` are the rows that name its columns.
 
-    `title` is the document's. `is_form` says that it is the one row of what a document says of itself.
+    `title` is the document's. `is_form` says that it is the one row of what a document says of itself, `is_put_right` that a person
+    said something of it.
     """
 
     document_id: int
@@ -93,6 +94,7 @@ class Table:
     headers: tuple[tuple[Cell, ...], ...] = ()
     title: str = ""
     is_form: bool = False
+    is_put_right: bool = False
 
     @property
     def begins(self) -> tuple[int, int]:
@@ -167,7 +169,7 @@ def typed_table(
         rows = [_row_put_right(row, dict(put_right.rows)) for row in rows]
     return Table(
         document_id, number, printed.caption, tuple(columns), tuple(rows), tuple(map(tuple, headers)), title,
-        printed.is_form,
+        printed.is_form, put_right is not None,
     )  # fmt: skip
 
 
@@ -176,7 +178,7 @@ def _row_put_right(row: Row, counts: Mapping[tuple[int, int], bool]) -> Row:
     counted = counts.get(row.place)
     if counted is None or counted == row.is_item:
         return row
-    return replace(row, role="item" if counted else "note", group=row.group if counted else "")
+    return replace(row, role="item" if counted else "aside", group=row.group if counted else "")
 
 
 def _n_headers(rows: Sequence[Sequence[Cell]]) -> int:

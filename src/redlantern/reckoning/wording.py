@@ -74,7 +74,8 @@ def read_as(table: Table) -> str:
     others = [
         f"{row_name(row, -1)} ({ROLE_WORDS[row.role]})" for row in table.rows if row.role not in ("item", "header")
     ]
-    return f"Read as {columns}." + (f" No items: {', '.join(others)}." if others else "")
+    by_hand = " Put right by hand." if table.is_put_right else ""
+    return f"Read as {columns}." + (f" No items: {', '.join(others)}." if others else "") + by_hand
 
 
 def _kind(column: TableColumn) -> str:

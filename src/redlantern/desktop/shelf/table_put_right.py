@@ -31,6 +31,7 @@ _KINDS: tuple[tuple[ValueKind, str], ...] = (
 )  # fmt: skip
 _MOST_ROWS = 200
 _MOST_HEADERS = 5
+_MARGIN, _COUNTS_WIDTH, _LEAST_WIDTH = 24, 130, 126
 _KIND_ROW, _UNIT_ROW, _FIRST_ROW = 0, 1, 2
 _COUNTS = 0
 
@@ -108,7 +109,7 @@ class TablePutRight(QDialog):
         bottom.addWidget(leave)
         bottom.addWidget(keep)
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(24, 20, 24, 18)
+        layout.setContentsMargins(_MARGIN, 20, _MARGIN, 18)
         layout.setSpacing(10)
         for part in (title, intro):
             layout.addWidget(part)
@@ -120,12 +121,16 @@ class TablePutRight(QDialog):
     def _build_rows(self) -> None:
         names = ["counts", *(column.name or f"column {at}" for at, column in enumerate(self._as_read.columns, start=1))]
         self.rows.setHorizontalHeaderLabels(names)
-        self.rows.setVerticalHeaderLabels(["is", "unit", *[""] * (self.rows.rowCount() - _FIRST_ROW)])
         self.rows.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
-        header = self.rows.horizontalHeader()
-        assert header is not None
+        header, side = self.rows.horizontalHeader(), self.rows.verticalHeader()
+        assert header is not None and side is not None
         header.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
         header.setStretchLastSection(True)
+        side.hide()
+        for row, words in ((_KIND_ROW, "what it is"), (_UNIT_ROW, "its unit")):
+            label = QTableWidgetItem(words)
+            label.setFlags(Qt.ItemFlag.NoItemFlags)
+            self.rows.setItem(row, _COUNTS, label)
         for index, column in enumerate(self._as_read.columns):
             kind, unit = QComboBox(), QLineEdit()
             for value, words in _KINDS:
@@ -142,9 +147,10 @@ class TablePutRight(QDialog):
             self.rows.setItem(_FIRST_ROW + at, _COUNTS, QTableWidgetItem())
             for index, cell in enumerate(cells):
                 self.rows.setItem(_FIRST_ROW + at, 1 + index, QTableWidgetItem(cell.text))
-        self.rows.setColumnWidth(_COUNTS, 150)
+        self.rows.setColumnWidth(_COUNTS, _COUNTS_WIDTH)
+        room = self.width() - 2 * _MARGIN - _COUNTS_WIDTH - 4
         for index in range(1, self.rows.columnCount()):
-            self.rows.setColumnWidth(index, 150)
+            self.rows.setColumnWidth(index, max(_LEAST_WIDTH, room // len(self._as_read.columns)))
 
     def _show(self, table: Table) -> None:
         """Fill all fields by what a table is taken for."""

@@ -54,6 +54,7 @@ class BlockRow(QFrame):
                 button = quiet_button(
                     "Put right ...", "Say what the columns are and which rows count, where it was read wrongly"
                 )
+                button.setObjectName("onPaper")
                 button.clicked.connect(lambda: self.put_right_wanted.emit(table))
                 box = shown.layout()
                 assert isinstance(box, QGridLayout)

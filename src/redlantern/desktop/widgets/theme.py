@@ -160,6 +160,8 @@ _STYLE = """
     QPushButton#quiet {{ background: transparent; border: 1px solid transparent; padding: 2px 6px; color: {c.amber}; }}
     QPushButton#quiet:hover, QPushButton#quiet:focus {{ border-color: {c.amber}; }}
     QPushButton#quiet:disabled {{ color: {c.line}; }}
+    QPushButton#onPaper {{ background: transparent; border: 1px solid transparent; padding: 2px 0px; color: {c.ask}; }}
+    QPushButton#onPaper:hover, QPushButton#onPaper:focus {{ border-color: {c.ask}; }}
     QPushButton#mark {{ background: {c.raised}; border: 1px solid {c.line}; border-radius: 3px; padding: 1px 7px;
                         color: {c.amber}; }}
     QPushButton#mark:hover, QPushButton#mark:focus {{ border-color: {c.amber}; }}
@@ -179,6 +181,8 @@ _STYLE = """
                   selection-color: {c.text}; }}
     QTableView::item {{ padding: 2px 6px; border: none; }}
     QTableView::item:selected {{ background: {c.raised}; border-top: 1px solid {c.line}; border-bottom: 1px solid {c.line}; }}
+    QTableWidget::indicator {{ width: 13px; height: 13px; border-radius: 3px; border: 1.5px solid {c.quiet}; background: {c.panel}; }}
+    QTableWidget::indicator:checked {{ border-color: {c.amber}; background: {c.amber}; }}
     QHeaderView::section {{ background: {c.ground}; color: {c.quiet}; border: none; border-bottom: 1px solid {c.line};
                             padding: 4px 6px; }}
     #paper {{ background: {c.paper}; }}
