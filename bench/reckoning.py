@@ -3,7 +3,9 @@
 The tables and questions are made up (bench/tables): one world to tune rules on, one to measure with.
 """
 
+import datetime as dt
 import os
+import random
 import re
 import shutil
 import statistics
@@ -27,7 +29,10 @@ from redlantern.models.readers import reader_of
 from redlantern.models.register import DEFAULT_EMBEDDING
 from redlantern.progress import Cancel
 from redlantern.reckoning import query
-from redlantern.reckoning.plan import DOCUMENT
+from redlantern.reckoning.carrying_out import carry_out
+from redlantern.reckoning.cells import Cell, PrintedTable
+from redlantern.reckoning.plan import DOCUMENT, Condition, Plan
+from redlantern.reckoning.tables import typed_table
 
 KEPT = Path(__file__).parent.parent / "build" / "tables"
 
@@ -106,7 +111,41 @@ def measure(*, world: World = "measured", says: bool = False, model: str = "none
                       f"\n  got {told and (told.answer, told.plan_words, told.doubts)}", file=sys.stderr)  # fmt: skip
             for tallies, key in ((groups, question.group), (kinds, question.kind)):
                 _count(tallies.setdefault(key, Tally()), outcome, spent)
-    return {"world": world, "model": model, "groups": groups, "kinds": kinds}
+    return {"world": world, "model": model, "groups": groups, "kinds": kinds, "rows_s": rows_seconds()}
+
+
+def rows_seconds(n_rows: int = 100_000) -> dict[str, float]:
+    """Seconds for plans over one table of so many rows, the fastest of five; and for typing it, once."""
+    chance = random.Random(n_rows)
+    texts = [["Date", "Sensor", "Temperature °C", "Cost EUR"]]
+    for at in range(n_rows):
+        day = dt.date(2020, 1, 1) + dt.timedelta(days=at % 2000)
+        texts.append(
+            [
+                f"{day:%d.%m.%Y}",
+                chance.choice("abc"),
+                f"{chance.randint(-300, 400) / 10}",
+                f"{chance.randint(1, 99999) / 100:.2f}",
+            ]
+        )
+    printed = PrintedTable("", [[Cell(text, 1, 0, len(text)) for text in row] for row in texts])
+    began = time.perf_counter()
+    tables = {(1, 1): typed_table(printed, 1, 1)}
+    spent = {"typed": time.perf_counter() - began}
+    of_a, in_march = Condition("Sensor", "contains", ("a",)), Condition("Date", "in month", ("3",))
+    for name, plan in (
+        ("sum", Plan(((1, 1),), "sum", "Cost EUR")),
+        ("sum of some", Plan(((1, 1),), "sum", "Cost EUR", (of_a, in_march))),
+        ("largest", Plan(((1, 1),), "largest", "Temperature °C")),
+        ("mean", Plan(((1, 1),), "mean", "Temperature °C")),
+    ):
+        times = []
+        for _ in range(5):
+            began = time.perf_counter()
+            carry_out(plan, tables)
+            times.append(time.perf_counter() - began)
+        spent[name] = min(times)
+    return spent
 
 
 def judged(question: TableQuestion, sheet: Sheet) -> str:
@@ -188,6 +227,7 @@ def show(result: dict[str, Any]) -> None:
                 f"{name:14}{tally.asked:7}{tally.right:8}{tally.with_cells:11}{tally.wrong:7}{tally.doubted:9}{tally.none:6}"
                 f"{statistics.median(tally.seconds):10.2f}"
             )
+    print(f"\n100,000 rows: {', '.join(f'{name} {spent:.2f} s' for name, spent in result['rows_s'].items())}")
     print(
         "\nfigure: the right figure or rows; and cells: read from all the right cells, and from no others"
         "\nwrong: another figure, or one where there is none, without a doubt; doubted: such a one with a doubt"

@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from redlantern.reading.material import Material
-from redlantern.reading.numbers import mark_of, mark_of_column, parse_number
+from redlantern.reading.numbers import mark_of, parse_number, proved_mark, usual_mark
 from redlantern.reading.read import read_material
 from redlantern.reading.setting import FULL_PAGE_CHARS, Piece, set_pages
 
@@ -50,10 +50,10 @@ def test_a_printed_number_comes_back(value, mark, is_grouped):
 
 
 def test_a_column_decides_what_one_cell_leaves_open():
-    assert mark_of_column(["1.299", "12,50", "7"], "en") == ","
-    assert mark_of_column(["1.299", "12.50"], "de") == "."
-    assert mark_of_column(["1.299"], "de") == ","
-    assert mark_of_column(["1.299"], "en") == "."
+    assert proved_mark(["1.299", "12,50", "7"]) == ","
+    assert proved_mark(["1.299", "12.50"]) == "."
+    assert proved_mark(["1.299", "word"]) is None
+    assert (usual_mark("de"), usual_mark("en"), usual_mark("")) == (",", ".", ".")
 
 
 blocks = st.lists(

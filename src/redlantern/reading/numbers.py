@@ -76,15 +76,20 @@ def mark_of(digits: str) -> Mark | None:
     return used if len(digits) - at - 1 != 3 or digits[:at] in ("", "0") or at > 3 else None
 
 
-def mark_of_column(cells: Iterable[str], language: str) -> Mark:
-    """Which decimal mark a column of numbers uses: what its own cells prove, else what its language is used to."""
+def proved_mark(cells: Iterable[str]) -> Mark | None:
+    """Which decimal mark most cells of a column prove, each way of writing counted once; None where they leave it open."""
     votes = {".": 0, ",": 0}
-    for cell in cells:
+    for cell in set(cells):
         match = _NUMBER.match(cell.strip())
         proved = mark_of(_GROUPING.sub("", match["digits"])) if match else None
         if proved:
             votes[proved] += 1
-    if votes["."] != votes[","]:
-        return "." if votes["."] > votes[","] else ","
+    if votes["."] == votes[","]:
+        return None
+    return "." if votes["."] > votes[","] else ","
+
+
+def usual_mark(language: str) -> Mark:
+    """The decimal mark that a language (ISO 639-1) is used to; a point for one that is not known."""
     known = LANGUAGES.get(language)
     return "," if known is not None and known.decimal_mark == "," else "."

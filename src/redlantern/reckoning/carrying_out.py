@@ -5,8 +5,10 @@ from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Context, Decimal, localcontext
+from heapq import nlargest, nsmallest
 from statistics import median
 
+from redlantern.reading.numbers import Mark
 from redlantern.reckoning.gathering import LeftOut, TakenRow, gather
 from redlantern.reckoning.plan import ZERO, Plan, PlanError, TableKey, check, column_index, decimals_of
 from redlantern.reckoning.tables import Table
@@ -130,6 +132,9 @@ def _figure(plan: Plan, taken: Sequence[TakenRow]) -> tuple[tuple[TakenRow, ...]
         return (), (_count(0),) if operation == "sum" else ()
     if operation in ("smallest", "largest"):
         return _extremes(plan, taken)
+    # One unit, as most columns have, needs no sorting out of a hundred thousand rows.
+    if len({(row.row.values[row.column].kind, row.row.values[row.column].unit) for row in taken}) == 1:
+        return tuple(taken), (_reckoned(operation, taken),)
     by_unit: dict[str, list[TakenRow]] = defaultdict(list)
     for row in taken:
         by_unit[_unit_key(row)].append(row)
@@ -145,12 +150,13 @@ def _unit_key(row: TakenRow) -> str:
 def _extremes(plan: Plan, taken: Sequence[TakenRow]) -> tuple[tuple[TakenRow, ...], tuple[Amount, ...]]:
     units = Counter(map(_unit_key, taken))
     unit = units.most_common(1)[0][0]
-    comparable = [row for row in taken if _unit_key(row) == unit]
-    ordered = sorted(comparable, key=lambda row: row.value.number or ZERO, reverse=plan.operation == "largest")
-    nth = ordered[min(plan.n, len(ordered)) - 1].value.number
-    assert nth is not None
+    comparable = [row for row in taken if len(units) == 1 or _unit_key(row) == unit]
+    is_largest = plan.operation == "largest"
+    first = nlargest if is_largest else nsmallest
+    nth = first(plan.n, [row.value.number or ZERO for row in comparable])[-1]
     # All that are as large as the last one wanted: two days may share the highest reading.
-    best = [row for row in ordered if _is_as_far(row.value.number or ZERO, nth, plan.operation == "largest")]
+    best = [row for row in comparable if _is_as_far(row.value.number or ZERO, nth, is_largest)]
+    best.sort(key=lambda row: row.value.number or ZERO, reverse=is_largest)
     return tuple(best), (_amount_of(best[0], best[0].value.number or ZERO, [best[0]]),)
 
 
@@ -159,7 +165,7 @@ def _is_as_far(number: Decimal, nth: Decimal, is_largest: bool) -> bool:
 
 
 def _reckoned(operation: str, rows: Sequence[TakenRow]) -> Amount:
-    numbers = [row.value.number or ZERO for row in rows]
+    numbers = [row.row.values[row.column].number or ZERO for row in rows]
     if operation == "sum":
         return _amount_of(rows[0], sum(numbers, ZERO), rows)
     if operation == "median":
@@ -186,9 +192,10 @@ def _amount_of(first: TakenRow, number: Decimal, rows: Sequence[TakenRow]) -> Am
 
 
 def _printed_decimals(rows: Sequence[TakenRow]) -> int:
-    return max(
-        decimals_of(row.row.cells[row.column].text, row.table.columns[row.column].convention.mark) for row in rows
-    )
+    texts: dict[Mark, set[str]] = defaultdict(set)
+    for row in rows:
+        texts[row.table.columns[row.column].convention.mark].add(row.row.cells[row.column].text)
+    return max(decimals_of(text, mark) for mark, printed in texts.items() for text in printed)
 
 
 def _share(taken: Sequence[TakenRow], unfit: Sequence[TakenRow]) -> Amount:
@@ -210,8 +217,10 @@ def _count(number: int) -> Amount:
 def _groups(plan: Plan, taken: Sequence[TakenRow]) -> list[Group]:
     """A figure for each value of the column that the rows are grouped by, the largest first."""
     by_label: dict[str, list[TakenRow]] = defaultdict(list)
+    tables = {id(row.table): row.table for row in taken}
+    columns = {key: column_index(table, plan.by) for key, table in tables.items()}
     for row in taken:
-        by_label[row.row.cells[column_index(row.table, plan.by)].text.strip()].append(row)
+        by_label[row.row.cells[columns[id(row.table)]].text.strip()].append(row)
     groups = []
     for label, rows in by_label.items():
         _, amounts = _figure(plan, rows)

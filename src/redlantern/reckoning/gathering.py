@@ -4,11 +4,12 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from decimal import Decimal
 from functools import cache
+from typing import NamedTuple
 
 from redlantern.reckoning.plan import Condition, Plan, column_index, parsed_values
 from redlantern.reckoning.roles import ROLE_WORDS
-from redlantern.reckoning.tables import Row, Table, TableColumn
-from redlantern.reckoning.values import NUMERIC, Value
+from redlantern.reckoning.tables import Row, Table
+from redlantern.reckoning.values import NUMERIC, ORDERED, Value, ValueKind
 from redlantern.text.stems import stem
 from redlantern.text.tokens import tokens
 
@@ -16,8 +17,7 @@ _ALIKE = 0.5
 """Tables that share more than this of their rows may be versions of one."""
 
 
-@dataclass(frozen=True, slots=True)
-class TakenRow:
+class TakenRow(NamedTuple):
     """A row that counts: its table, itself, and which of its cells the figure comes from; -1 where rows are counted."""
 
     table: Table
@@ -78,18 +78,19 @@ def _is_copy(table: Table, seen: list[frozenset[tuple[str, ...]]], gathered: Gat
 
 def _gather_items(plan: Plan, table: Table, gathered: Gathered, *, is_copy: bool) -> None:
     column = column_index(table, plan.column) if plan.column else -1
+    kind = table.columns[column].kind if column >= 0 else None
     tests = [_test(condition, table) for condition in plan.conditions]
     for row in table.rows:
-        if not row.is_item:
+        if row.role != "item":
             if row.role not in ("header", "group"):
                 gathered.left_out.append(LeftOut(table, row, ROLE_WORDS[row.role]))
         elif is_copy:
             gathered.left_out.append(LeftOut(table, row, "copy of another"))
-        elif not all(test(row) for test in tests):
+        elif tests and not all(test(row) for test in tests):
             gathered.n_unfit += 1
             if plan.operation == "share":
                 gathered.unfit.append(TakenRow(table, row, column))
-        elif column >= 0 and _is_unreadable(row.values[column], table.columns[column]):
+        elif kind is not None and _is_unreadable(row.values[column], kind):
             gathered.left_out.append(LeftOut(table, row, _why_unreadable(row, column)))
         else:
             gathered.taken.append(TakenRow(table, row, column))
@@ -109,12 +110,13 @@ def _gather_sum(plan: Plan, table: Table, gathered: Gathered, *, is_copy: bool) 
             gathered.n_unfit += 1
 
 
-def _is_unreadable(value: Value, column: TableColumn) -> bool:
-    if not column.is_ordered:
+def _is_unreadable(value: Value, kind: ValueKind) -> bool:
+    """Whether a cell of a column of this kind holds nothing that could be reckoned with."""
+    if value.kind == kind or kind not in ORDERED:
         return value.kind == "empty"
-    return value.number is None or (
-        value.kind != column.kind and not (value.kind in ("whole", "decimal") or column.is_numeric)
-    )
+    # A bare number among dates is one as little as a word is; among amounts it is one of them.
+    is_like = value.kind in ("whole", "decimal") or kind in NUMERIC
+    return value.number is None or not is_like
 
 
 def _why_unreadable(row: Row, column: int) -> str:

@@ -191,12 +191,7 @@ def in_words(plan: Plan, captions: Sequence[str]) -> str:
 
 def decimals_of(text: str, mark: str) -> int:
     """How many decimals a number is printed with."""
-    digits = text.rsplit(mark, 1)
-    if len(digits) < 2:
-        return 0
-    n = 0
-    for letter in digits[1]:
-        if not letter.isdigit():
-            break
-        n += 1
-    return n
+    _, found, after = text.rpartition(mark)
+    if not found or after.isdigit():
+        return len(after) if found else 0
+    return next((n for n, letter in enumerate(after) if not letter.isdigit()), len(after))

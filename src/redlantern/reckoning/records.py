@@ -71,7 +71,8 @@ def _pairs(page: Page, start: int, end: int) -> list[Pair]:
         begin = start + label.end()
         name = Cell(label["label"], page.page_number, start + label.start("label"), start + label.end("label"))
         found.append((name, Cell(value, page.page_number, begin, begin + len(value))))
-    return found
+    # "Our items:" only says what follows.
+    return found if any(value.text for _, value in found) else []
 
 
 def _lists(run: Sequence[list[Pair]], caption: str, alone: list[Pair]) -> Iterator[PrintedTable]:

@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Sequence
+from functools import lru_cache
 from typing import Literal
 
 from redlantern.reckoning.values import NUMERIC, Value, ValueKind
@@ -80,6 +81,7 @@ _NOTE = re.compile(r"^(?:\*|†|note|nb|n\.b\.|anmerkung|hinweis|remarque|nota)(
 _LEAST_NOTE_CHARS = 25
 
 
+@lru_cache(maxsize=20_000)
 def label_role(label: str) -> Role | None:
     """What a row with this label is; None for an item. "Total station, hire" is an item: the whole label has to fit."""
     stripped = label.strip()

@@ -2,11 +2,11 @@
 
 import re
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-from redlantern.reading.numbers import mark_of_column
+from redlantern.reading.numbers import Mark, proved_mark, usual_mark
 from redlantern.reckoning.cells import Cell, PrintedTable
 from redlantern.reckoning.dates import proves_month_first
 from redlantern.reckoning.put_right import PutRight
@@ -144,18 +144,16 @@ def typed_table(
         for index in range(printed.n_columns)
     ]
     texts = [[row[index].text for row in body] for index in range(printed.n_columns)]
-    marks_language = _language_by_tables(texts) or language
+    marks = [proved_mark(cells) for cells in texts]
+    usual = _mark_by_table(marks) or (usual_mark(language) if language else None)
     columns = [
-        _column(name, cells, marks_language, is_first=index == 0)
-        for index, (name, cells) in enumerate(zip(names, texts, strict=True))
+        _column(name, cells, mark, usual, is_first=index == 0)
+        for index, (name, cells, mark) in enumerate(zip(names, texts, marks, strict=True))
     ]
     for said in put_right.columns if put_right is not None else ():
         if said.index < len(columns):
             columns[said.index] = replace(columns[said.index], kind=said.kind, unit=said.unit, is_open=False)
-    values = [
-        [in_kind(parse_value(cell, column.convention), column.kind, column.unit) for cell in cells]
-        for column, cells in zip(columns, texts, strict=True)
-    ]
+    values = [_values(column, cells) for column, cells in zip(columns, texts, strict=True)]
     for said in put_right.columns if put_right is not None else ():
         if said.index < len(columns) and said.kind in ("text", "identifier"):
             values[said.index] = [Value(said.kind) if value.kind != "empty" else value for value in values[said.index]]
@@ -171,6 +169,14 @@ def typed_table(
         document_id, number, printed.caption, tuple(columns), tuple(rows), tuple(map(tuple, headers)), title,
         printed.is_form, put_right is not None,
     )  # fmt: skip
+
+
+def _values(column: TableColumn, cells: Sequence[str]) -> list[Value]:
+    """What a column's cells hold. Long tables say the same things again and again."""
+    known = {
+        text: in_kind(parse_value(text, column.convention), column.kind, column.unit) for text in dict.fromkeys(cells)
+    }
+    return [known[text] for text in cells]
 
 
 def _row_put_right(row: Row, counts: Mapping[tuple[int, int], bool]) -> Row:
@@ -215,25 +221,22 @@ def _is_figure(text: str) -> bool:
     return parse_value(text, Convention()).kind != "text"
 
 
-def _language_by_tables(texts: Sequence[Sequence[str]]) -> str:
-    """A language whose decimal mark the table's own numbers prove, for those of its columns that leave it open."""
-    votes = Counter(
-        mark
-        for cells in texts
-        for mark in {mark_of_column(cells, "en"), mark_of_column(cells, "de")}
-        if mark_of_column(cells, "en") == mark_of_column(cells, "de")
-    )
+def _mark_by_table(proved: Sequence[Mark | None]) -> Mark | None:
+    """The decimal mark that most columns of a table prove, for those that leave it open."""
+    votes = Counter(mark for mark in proved if mark is not None)
     if not votes or len(set(votes.values())) == 1 < len(votes):
-        return ""
-    return "de" if votes[","] > votes["."] else "en"
+        return None
+    return "," if votes[","] > votes["."] else "."
 
 
-def _column(name: str, cells: Sequence[str], language: str, *, is_first: bool) -> TableColumn:
-    mark = mark_of_column(cells, language)
-    is_proved = mark_of_column(cells, "en") == mark_of_column(cells, "de")
-    proofs = Counter(proof for cell in cells if (proof := proves_month_first(cell)) is not None)
+def _column(name: str, cells: Sequence[str], proved: Mark | None, usual: Mark | None, *, is_first: bool) -> TableColumn:
+    """A column; `proved` is the mark that its own cells prove, `usual` the one that the table or its language has."""
+    mark = proved or usual or "."
+    different = dict.fromkeys(cells)
+    proofs = Counter(proof for cell in different if (proof := proves_month_first(cell)) is not None)
     convention = Convention(mark, not proofs or proofs[False] >= proofs[True])
-    values = [parse_value(cell, convention) for cell in cells]
+    known = {text: parse_value(text, convention) for text in different}
+    values = [known[text] for text in cells]
     filled = [value for value in values if value.kind != "empty"]
     named_kind, named_unit = unit_of_name(name)
     if not filled:
@@ -250,7 +253,7 @@ def _column(name: str, cells: Sequence[str], language: str, *, is_first: bool) -
         kind = "money"
     if kind == "whole" and _is_identifier(name, values, is_first=is_first):
         kind = "identifier"
-    is_open = not language and kind in NUMERIC and not is_proved and _reads_otherwise(cells, convention)
+    is_open = proved is None and usual is None and kind in NUMERIC and _reads_otherwise(different, convention)
     return TableColumn(name, kind, unit, convention, is_open)
 
 
@@ -279,7 +282,7 @@ def _is_identifier(name: str, values: Sequence[Value], *, is_first: bool) -> boo
     return is_first and len(numbers) > 2 and numbers == list(range(numbers[0], numbers[0] + len(numbers)))
 
 
-def _reads_otherwise(cells: Sequence[str], convention: Convention) -> bool:
+def _reads_otherwise(cells: Iterable[str], convention: Convention) -> bool:
     other = Convention("," if convention.mark == "." else ".", convention.day_first)
     return any(parse_value(cell, convention) != parse_value(cell, other) for cell in cells)
 

@@ -31,6 +31,7 @@ _CLOCK_DURATION = re.compile(
 )
 _CODE = re.compile(r"^(?=.*\d)(?=.*[A-Za-zÀ-þ/_-])[\w./-]{2,24}$")
 _IN_MARKS = ("-", "/", "_")
+_PLAIN = re.compile(r"^[-−]?(?:0|[1-9]\d{0,14})(?:[.,]\d{1,6})?$")
 _LEADING_ZERO = re.compile(r"^0\d+$")
 
 
@@ -72,6 +73,10 @@ def parse_value(text: str, convention: Convention) -> Value:
         return EMPTY
     if len(text) > _LONGEST_CHARS or not any(letter.isdigit() for letter in text):
         return TEXT
+    if _PLAIN.match(text):
+        # A number and nothing else, as most cells are.
+        number = parse_number(text, convention.mark)
+        return _typed(number) if number is not None else TEXT
     moment = parse_date(text, day_first=convention.day_first)
     if moment is not None:
         return Value("date", Decimal(moment.toordinal()))
