@@ -82,3 +82,16 @@ def test_a_sure_figure_needs_no_model(engine, reading):
 def test_nothing_is_asked_of_a_model_where_lines_alone_are_wanted(engine, reading):
     assert ask(engine, lines_only=True)[-1].sheet.reckoning is None
     assert reading.systems == []
+
+
+def test_a_line_that_states_the_figure_confirms_it(engine, folder):
+    (folder / "note.md").write_text("# Note of the mill\n\nIn all Adler worked 16.5 hours.\n", encoding="utf-8")
+    (folder / "bill.md").write_text(
+        "# Bill of the mill\n\n| Item | Amount EUR |\n|---|---|\n| oak | 1.200,00 |\n| elm | 300,50 |\n\n"
+        "The amounts of the bill come to 1.500,50 EUR in all.\n",
+        encoding="utf-8",
+    )
+    engine.update([folder], report=silent, cancel=Cancel())
+    sheet = ask(engine, "What do the amounts of the bill come to in all?")[-1].sheet
+    assert sheet.is_reckoned and sheet.reckoning.value == "1.500,50 EUR"
+    assert "states it, too: “The amounts of the bill come to 1.500,50 EUR in all.”" in sheet.reckoning.check

@@ -5,7 +5,7 @@ from decimal import Decimal
 
 import pytest
 
-from redlantern.reckoning.checks import check_table
+from redlantern.reckoning.checks import NO_GAPS, check_table
 from tests.reckoning.made import HUMIDITY, INVOICE, made_invoice, table_of
 
 
@@ -60,3 +60,26 @@ def test_one_wrong_figure_in_a_made_up_invoice_is_always_found(seed):
     amount = Decimal(rows[row][4].replace(",", "")) + chance.randint(1, 500)
     rows[row][4] = f"{amount:,.2f}"
     assert any(mismatch.row.cells[0].text == rows[row][0] for mismatch in check_table(table_of(rows)).mismatches)
+
+
+def days(*numbers, month=3):
+    return [["Date", "RH"], *([f"{day:02d}.{month:02d}.2026", f"{50 + day} %"] for day in numbers)]
+
+
+def test_a_day_that_is_missing_from_a_log_is_named():
+    check = check_table(table_of(days(*range(1, 8), *range(9, 16))))
+    assert check.checked == ((NO_GAPS, 1),)
+    [gap] = check.mismatches
+    assert gap.words == "after 07.03.2026 the next row is of 09.03.2026: 08.03.2026 is missing"
+    assert gap.row.cells[0].text == "09.03.2026"
+
+
+def test_weekends_are_no_gaps_in_a_log_of_working_days():
+    working = [day for day in range(2, 28) if (day - 2) % 7 < 5]
+    check = check_table(table_of(days(*working)))
+    assert check.checked == ((NO_GAPS, 1),) and check.mismatches == ()
+
+
+@pytest.mark.parametrize("numbers", [(1, 2, 3, 4), (1, 4, 8, 11, 15, 17, 20, 22, 25, 28, 30), tuple(range(20, 1, -1))])
+def test_dates_that_do_not_follow_on_one_another_are_no_log(numbers):
+    assert check_table(table_of(days(*numbers))).checked == ()

@@ -58,14 +58,14 @@ def test_only_columns_with_numbers_can_be_added_up():
 @pytest.mark.parametrize(
     ("query", "question", "answer"),
     [
-        ('SELECT "Name" FROM t1 GROUP BY "Name" ORDER BY SUM("Hours") DESC LIMIT 1;', "Who was busiest?",
+        ('SELECT "Name" FROM t1 GROUP BY "Name" ORDER BY SUM("Hours") DESC LIMIT 1;', "Who was busiest on the timesheet?",
          "Adler: 16.5 hours (Hours, 2 rows)."),
-        ('SELECT "Name" FROM t1 ORDER BY "Hours" ASC LIMIT 1;', "Who had it easiest?",
+        ('SELECT "Name" FROM t1 ORDER BY "Hours" ASC LIMIT 1;', "Who had the easiest hours on the timesheet?",
          "Adler: 7.5 hours (Hours, smallest of 3 rows)."),
         ('SELECT COUNT(*) FROM t1;', "How often were they at the mill?", "2 rows fit."),
         ('SELECT COUNT(DISTINCT "Name") FROM t1;', "How many people were on the timesheet?",
          "2 different values of Name: Adler and Wiek."),
-        ('SELECT SUM("Hours") FROM t1;', "All the effort of Adler", "16.5 hours in all (Hours, 2 rows added up)."),
+        ('SELECT SUM("Hours") FROM t1;', "All hours of Adler", "16.5 hours in all (Hours, 2 rows added up)."),
         ('SELECT AVG("Hours") FROM t1;', "a usual day at the mill", "8.5 hours (mean of Hours over 2 rows)."),
     ],
 )  # fmt: skip

@@ -1,5 +1,7 @@
 """From a question to its figure, over a few tables of different kinds."""
 
+from dataclasses import replace
+
 import pytest
 
 from redlantern.reckoning import wording
@@ -155,3 +157,25 @@ def test_of_a_printed_sum_that_nothing_can_be_checked_against_nothing_is_said():
     found = reckon(parse_question("What is the total of the quote?"), [candidate(plain, "quote")])
     assert found is not None
     assert wording.check_words(found) == ""
+
+
+def test_a_cell_with_figures_that_is_none_is_named_as_a_doubt():
+    rows = [
+        ["Item", "Price EUR"],
+        ["oak", "12,50"],
+        ["elm", "1O,00"],
+        ["ash", "20,00"],
+        ["yew", "free"],
+        ["fir", "4,00"],
+    ]
+    found = reckon(parse_question("What do the prices of the list add up to?"), [candidate(rows, "price list")])
+    assert wording.sentence(found) == "39,50 EUR in all (Price EUR, 5 rows added up)."
+    assert found.doubts == ("“1O,00” could not be read as a figure, and is left out.",)
+    assert [left.reason for left in found.result.left_out] == ["“1O,00” is no figure", "“free” is no figure"]
+
+
+def test_a_figure_of_a_scan_says_how_sure_its_recognition_is():
+    scanned = replace(CANDIDATES[0], table=replace(CANDIDATES[0].table, sureness=0.93))
+    found = reckon(parse_question("What was the highest RH in the humidity log?"), [scanned])
+    words = wording.check_words(found)
+    assert words == "Read by text recognition, 93% sure of itself: compare the digits with the page."

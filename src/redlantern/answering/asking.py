@@ -21,7 +21,7 @@ from redlantern.answering.evidence.lines import (
 )
 from redlantern.answering.evidence.neighbours import joined_with_neighbours
 from redlantern.answering.evidence.refusal import evidence_score
-from redlantern.answering.figures import Figures
+from redlantern.answering.figures import Figures, stated
 from redlantern.answering.question.requests import SummaryWish, summary_wish, sums_wish
 from redlantern.answering.question.understanding import Question, Understood, understand
 from redlantern.answering.sheet import (
@@ -178,7 +178,9 @@ class Asking:
             # The figure is the answer: nothing that a language model could add to it would be better.
             answered, _ = self._answered(sheet, found, [], began, cancel)
             assert isinstance(answered, AnsweredSheet)
-            return replace(answered, disagreement=None), iter(())
+            assert answered.reckoning is not None
+            reckoning = stated(answered.reckoning, answered.found_lines)
+            return replace(answered, reckoning=reckoning, disagreement=None), iter(())
         if sheet.evidence_score < self._least_evidence(question, sheet):
             # What does not answer must not be shown as if it did; the nearest passages are there to look at.
             refused = made_into(RefusedSheet, sheet, refusal_reason=wording.not_answered(missing))

@@ -2,14 +2,15 @@
 
 import re
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from redlantern.answering.question.understanding import Understood
 from redlantern.answering.reckoned import CiteCell, checked_sums, reckoning_of
-from redlantern.answering.sheet import Reckoning
+from redlantern.answering.sheet import FoundLine, Reckoning
 from redlantern.collection.values import Document
 from redlantern.models.protocols import LanguageModel
 from redlantern.progress import Cancel
+from redlantern.reading.values import CELL_SEPARATOR
 from redlantern.reckoning import query
 from redlantern.reckoning.candidates import TableCandidate, words_of
 from redlantern.reckoning.checks import check_table
@@ -24,6 +25,8 @@ _SUPERLATIVE = re.compile(
     re.IGNORECASE,
 )
 """A word such as "busiest", for which the rules know no column."""
+_LEAST_DIGITS = 3
+"""A shorter figure stands in many lines that mean something else."""
 
 
 @dataclass(frozen=True)
@@ -109,3 +112,17 @@ def _readings(understood: Understood) -> list[ParsedQuestion]:
 
 def _of(candidates: Sequence[TableCandidate], plan: Plan) -> TableCandidate:
     return next(candidate for candidate in candidates if candidate.key == plan.tables[0])
+
+
+def stated(reckoning: Reckoning, lines: Sequence[FoundLine]) -> Reckoning:
+    """A figure with the line beside the tables that states it, too, if one of the found lines does."""
+    figure = reckoning.value.split(" ")[0]
+    if sum(letter.isdigit() for letter in figure) < _LEAST_DIGITS:
+        return reckoning
+    as_whole = re.compile(rf"(?<![\d.,]){re.escape(figure)}(?![.,]?\d)")
+    for line in lines:
+        citation = line.citation
+        if CELL_SEPARATOR not in citation.text and as_whole.search(citation.text):
+            words = f"{citation.mark} states it, too: “{citation.text.strip()}”"
+            return replace(reckoning, check=f"{reckoning.check} {words}".strip())
+    return reckoning

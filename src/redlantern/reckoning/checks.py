@@ -1,9 +1,11 @@
-"""Whether what a table prints agrees with itself: quantity times unit price, the items against the net sum, net and tax."""
+"""Whether what a table prints agrees with itself: quantity times unit price, items against net sum, net and tax, days of a log."""
 
+import datetime as dt
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from decimal import ROUND_HALF_UP, Decimal
+from itertools import pairwise
 
 from redlantern.reckoning.plan import ZERO, Counted, decimals_of
 from redlantern.reckoning.tables import Row, Table, TableColumn
@@ -26,7 +28,12 @@ _TOTAL = re.compile(
 
 
 ROWS_TO_NET, ROWS_TO_TOTAL = "net sum against the rows above it", "total against the rows above it"
+NO_GAPS = "days without a gap"
 TAX_TO_TOTAL = "net sum and tax against the total"
+
+
+_LEAST_DAYS, _REGULAR, _SATURDAY = 10, 0.8, 5
+"""A log has at least so many days, most of which follow on one another."""
 
 
 @dataclass(frozen=True)
@@ -73,6 +80,10 @@ def check_table(table: Table) -> TableCheck:
         if sums:
             checked.append((ROWS_TO_NET if of == "net" else ROWS_TO_TOTAL, 1))
             mismatches += _sums(table, of, sums)
+    gaps = _date_gaps(table)
+    if gaps is not None:
+        checked.append((NO_GAPS, 1))
+        mismatches += gaps
     payable = _payable(table)
     if payable is not None:
         checked.append((TAX_TO_TOTAL, 1))
@@ -136,6 +147,40 @@ def _sums(table: Table, of: Counted, columns: Sequence[int]) -> Iterator[Mismatc
         reckoned, stated = sum((number or ZERO for number in numbers), ZERO), printed.values[index].number or ZERO
         if reckoned != stated:
             yield _sum_mismatch(table, printed, index, reckoned, f"the {len(numbers)} rows above come to")
+
+
+def _date_gaps(table: Table) -> list[Mismatch] | None:
+    """The days that are missing in a log that has one row a day, or one a working day; None where a table is no such log."""
+    column = next((index for index, column in enumerate(table.columns) if column.kind == "date"), None)
+    if column is None:
+        return None
+    dated = [(moment, row) for row in table.items if (moment := row.values[column].date) is not None]
+    days = [moment for moment, _ in dated]
+    if len(set(days)) < _LEAST_DAYS or days != sorted(days):
+        return None
+    has_weekends = any(day.weekday() >= _SATURDAY for day in days)
+    steps = [
+        (before, row, _next_day(before, has_weekends=has_weekends), after)
+        for (before, _), (after, row) in pairwise(dated)
+    ]
+    steps = [step for step in steps if step[0] != step[3]]
+    if sum(wanted == after for _, _, wanted, after in steps) < _REGULAR * len(steps):
+        return None
+    return [
+        Mismatch(
+            row, column, Decimal(wanted.toordinal()),
+            f"after {before:%d.%m.%Y} the next row is of {after:%d.%m.%Y}: {wanted:%d.%m.%Y} is missing",
+        )
+        for before, row, wanted, after in steps
+        if after > wanted
+    ]  # fmt: skip
+
+
+def _next_day(day: dt.date, *, has_weekends: bool) -> dt.date:
+    following = day + dt.timedelta(days=1)
+    while not has_weekends and following.weekday() >= _SATURDAY:
+        following += dt.timedelta(days=1)
+    return following
 
 
 def _payable(table: Table) -> list[Mismatch] | None:

@@ -92,6 +92,10 @@ def _gather_items(plan: Plan, table: Table, gathered: Gathered, *, is_copy: bool
                 gathered.unfit.append(TakenRow(table, row, column))
         elif kind is not None and _is_unreadable(row.values[column], kind):
             gathered.left_out.append(LeftOut(table, row, _why_unreadable(row, column)))
+            text = row.cells[column].text.strip()
+            if any(letter.isdigit() for letter in text):
+                # "1O5,00": recognised wrongly, or written so that nobody can tell.
+                gathered.doubts.append(f"“{text}” could not be read as a figure, and is left out.")
         else:
             gathered.taken.append(TakenRow(table, row, column))
     if column >= 0 and table.columns[column].is_open:

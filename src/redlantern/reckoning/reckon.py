@@ -19,7 +19,7 @@ from redlantern.text.question import ParsedQuestion
 _SURE = 0.95
 _LEAST = 0.75
 """From this share of the question's words on that a plan uses, it is shown; from the one above on without a doubt."""
-_LEAST_WRITTEN = 0.5
+_LEAST_WRITTEN = 0.62
 """The share for what a language model wrote: its columns need not have the question's words."""
 _MOST_TRIED = 6
 _CLOSE = 0.02

@@ -1,6 +1,7 @@
 """The tables of an index's documents, read and typed at first need, and those that a question may be about."""
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import replace
 from itertools import chain
 from types import MappingProxyType
 from typing import Any
@@ -28,10 +29,12 @@ def tables_of(
     """The tables of a document in order, then its lists of records and its form; `put_right` as it is kept, see put_right."""
     read = [*pages]
     changes = {change.begins: change for change in put_right_in(put_right, document.key)}
+    sureness = {page.page_number: page.confidence for page in read}
     found = []
     for number, printed in enumerate(chain(printed_tables(read), printed_records(read)), start=1):
         change = changes.get((printed.rows[0][0].page_number, printed.rows[0][0].start))
-        found.append(typed_table(printed, document.document_id, number, document.language, document.title, change))
+        table = typed_table(printed, document.document_id, number, document.language, document.title, change)
+        found.append(replace(table, sureness=min(sureness[row[0].page_number] for row in printed.rows)))
     return tuple(found)
 
 

@@ -83,7 +83,7 @@ class Table:
     """A table of a document. `number` counts the tables of the document from 1; `headers` are the rows that name its columns.
 
     `title` is the document's. `is_form` says that it is the one row of what a document says of itself, `is_put_right` that a person
-    said something of it.
+    said something of it. `sureness` is what text recognition says of itself on its pages, 1 where none was needed.
     """
 
     document_id: int
@@ -95,6 +95,7 @@ class Table:
     title: str = ""
     is_form: bool = False
     is_put_right: bool = False
+    sureness: float = 1.0
 
     @property
     def begins(self) -> tuple[int, int]:

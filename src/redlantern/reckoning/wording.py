@@ -24,7 +24,19 @@ def sentence(reckoned: Reckoned) -> str:
 
 
 def check_words(reckoned: Reckoned) -> str:
-    """Whether the rows bear a printed sum out; empty where a sum was reckoned or nothing can be checked."""
+    """Whether the rows bear a printed sum out, and that a scan was read; empty where there is nothing of either."""
+    return " ".join(filter(None, [_sums_checked(reckoned), _recognised(reckoned.result)]))
+
+
+def _recognised(result: Result) -> str:
+    """That the cells come from text recognition, and how sure that is of itself."""
+    least = min((row.table.sureness for row in result.cells), default=1.0)
+    return (
+        f"Read by text recognition, {least:.0%} sure of itself: compare the digits with the page." if least < 1 else ""
+    )
+
+
+def _sums_checked(reckoned: Reckoned) -> str:
     check = reckoned.check
     if check is None:
         return ""
