@@ -167,6 +167,8 @@ def test_a_cell_with_figures_that_is_none_is_named_as_a_doubt():
         ["ash", "20,00"],
         ["yew", "free"],
         ["fir", "4,00"],
+        ["bay", "1,00"],
+        ["box", "2,00"],
     ]
     found = reckon(parse_question("What do the prices of the list add up to?"), [candidate(rows, "price list")])
     assert wording.sentence(found) == "39,50 EUR in all (Price EUR, 5 rows added up)."
