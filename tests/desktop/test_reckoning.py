@@ -7,7 +7,8 @@ from PyQt6.QtWidgets import QPushButton
 from redlantern.desktop.desk.reckoned_part import CellLabel, WorkingRowView
 from redlantern.desktop.shelf.table_put_right import TablePutRight
 from redlantern.models.protocols import Written
-from tests.desktop.conftest import WAIT_MS, ask, settle
+from redlantern.progress import Cancel, silent
+from tests.desktop.conftest import WAIT_MS, ask, open_in, settle
 from tests.desktop.test_answers import button, words_of
 
 LOG = """# Humidity log of the tower
@@ -207,3 +208,43 @@ def test_a_query_of_the_language_model_shows_its_figure_while_the_answer_is_writ
     sheet = filled.desk.view.sheet
     assert sheet.reckoning.answer == "P. Orr: 3 rows." and not sheet.is_reckoned
     assert "PERHAPS" in words_of(filled.desk.view).upper()
+
+
+OFFERS = {
+    "Adler": "| oak | 12,00 |\n| slates | 40,00 |", "Brandt": "| slates | 38,00 |", "Corvin": "| oak | 11,00 |\n| glue | 3,00 |",
+}  # fmt: skip
+
+
+@pytest.fixture
+def offers(window, qtbot, folder, make_engine, tmp_path):
+    for name, lines in OFFERS.items():
+        text = f"# Offer {name}\n\n| Item | Price EUR |\n|---|---|\n{lines}\n"
+        (folder / f"offer {name}.md").write_text(text, encoding="utf-8")
+    engine = make_engine("shown.redlantern")
+    engine.collection.claim_writing()
+    engine.update([folder], report=silent, cancel=Cancel())
+    engine.collection.close()
+    open_in(window, qtbot, tmp_path / "shown.redlantern")
+    return window
+
+
+def test_offers_that_include_something_are_listed_and_the_plan_over_all_of_them_is_changed(offers, qtbot):
+    window = offers
+    ask(window, qtbot, "Which offers include oak?")
+    view = window.desk.view
+    assert view.sheet.reckoning.answer == "2 documents: Offer Adler and Offer Corvin."
+    assert view.sheet.is_reckoned and len(rows(window)) == 2
+    qtbot.mouseClick(button(view, "Change ..."), Qt.MouseButton.LeftButton)
+    editor = view.reckoned.editor
+    [line] = editor.lines
+    line.value.setText("slates")
+    button(view, "Reckon again").click()
+    qtbot.waitUntil(lambda: "Offer Brandt" in view.sheet.reckoning.answer, timeout=WAIT_MS)
+    assert view.sheet.reckoning.answer == "2 documents: Offer Adler and Offer Brandt."
+    settle(window, qtbot)
+    editor = view.reckoned.editor
+    editor.operation.setCurrentText("add up")
+    editor.column.setCurrentText("Price EUR")
+    qtbot.mouseClick(button(view, "Change ..."), Qt.MouseButton.LeftButton)
+    button(view, "Reckon again").click()
+    qtbot.waitUntil(lambda: view.sheet.reckoning.value == "78,00 EUR", timeout=WAIT_MS)

@@ -15,6 +15,11 @@ _OPERATIONS: tuple[tuple[Operation, str], ...] = (
     ("median", "median"), ("largest", "largest"), ("smallest", "smallest"), ("difference", "difference from first to last"),
     ("share", "share in all"), ("rows", "list the rows"),
 )  # fmt: skip
+_OF_MANY: tuple[tuple[Operation, str], ...] = (
+    ("documents", "list the documents that have such rows"),
+    ("common", "what every document has"),
+)
+"""What can be done only with the tables of several documents."""
 _RELATIONS: tuple[tuple[Relation, str], ...] = (
     ("contains", "has the words"), ("is", "is"), ("is not", "is not"), ("above", "above"), ("at least", "at least"),
     ("below", "below"), ("at most", "at most"), ("between", "from ... to"), ("in month", "is in month number"),
@@ -85,7 +90,7 @@ class PlanEditor(QFrame):
         self._box.setContentsMargins(14, 10, 12, 10)
         self._box.setSpacing(6)
         self.operation, self.column = QComboBox(), QComboBox()
-        for operation, words in _OPERATIONS:
+        for operation, words in (*_OPERATIONS, *(_OF_MANY if len(plan.tables) > 1 else ())):
             self.operation.addItem(words, operation)
         self.operation.setCurrentIndex(self.operation.findData(plan.operation))
         self.operation.setAccessibleName("What is reckoned")
@@ -140,7 +145,7 @@ class PlanEditor(QFrame):
         self._problem.show()
 
     def _on_operation(self) -> None:
-        self.column.setEnabled(self.operation.currentData() not in ("count", "rows"))
+        self.column.setEnabled(self.operation.currentData() not in ("count", "rows", "documents"))
 
     def _add_line(self, condition: Condition | None) -> None:
         line = ConditionLine(self._columns, condition, len(self._lines) + 1)

@@ -255,7 +255,7 @@ class ReckonedPart(QFrame):
         line.setContentsMargins(12, 0, 0, 0)
         line.addWidget(words_label(f"{reckoning.plan_words}.", family=theme.SANS, scale=0.9, name="quiet"), 1)
         self._box.addLayout(line)
-        if reckoning.plan is None or reckoning.plan.of != "item" or len(reckoning.plan.tables) > 1:
+        if reckoning.plan is None or reckoning.plan.of != "item":
             return
         self._editor = PlanEditor(reckoning.plan, reckoning.columns)
         self._editor.wanted.connect(self._on_changed)
