@@ -39,7 +39,7 @@ def candidates_of(by_title):
         pieces = [table_piece(content)] if is_table else [Piece("paragraph", text) for text in content]
         pages = set_pages(pieces)
         tables = [
-            typed_table(printed, document_id, number, "en", title)
+            typed_table(printed, document_id, number, "en", title=title)
             for number, printed in enumerate([*printed_tables(pages), *printed_records(pages)], start=1)
         ] or [Table(document_id, 0, "", (), (), title=title)]
         about = frozenset(stem(token) for token in tokens(title))

@@ -15,7 +15,7 @@ ROWS = [["Part", "2024", "Code"], ["oak", "12", "7"], ["elm", "30", "9"], ["Rese
 
 def table_of(change=None):
     [printed] = printed_tables(pages_of(ROWS))
-    return typed_table(printed, 1, 1, "en", "Parts", change)
+    return typed_table(printed, 1, 1, "en", title="Parts", put_right=change)
 
 
 def test_a_row_a_column_and_the_names_are_as_they_were_said():

@@ -187,7 +187,9 @@ class Asking:
             return timed(refused, search=time.perf_counter() - began), iter(())
         answered, writing = self._answered(sheet, found, missing, began, cancel)
         if sheet.reckoning is None:
-            writing = self._reckoned_by_model(answered, understood, question, documents, writing, cancel)
+            writing = self._reckoned_by_model(
+                answered, understood, question, writing, documents=documents, cancel=cancel
+            )
         return answered, writing
 
     @property
@@ -210,15 +212,16 @@ class Asking:
         sheet: Sheet,
         understood: Understood,
         question: Question,
-        documents: Sequence[int],
         writing: Writing,
+        *,
+        documents: Sequence[int],
         cancel: Cancel,
     ) -> Writing:
         """The writing of an answer, with a figure before it where the language model finds a query for one."""
         model = self.language_model
         if model is not None and model.can_read:
             with contextlib.suppress(LanguageModelError):  # what is written next says so
-                reckoning = self.figures.by_model(understood, documents, question.scope, model, cancel)
+                reckoning = self.figures.by_model(understood, documents, question.scope, model=model, cancel=cancel)
                 if reckoning is not None:
                     yield ReckonedStep(replace(sheet, reckoning=reckoning))
         yield from writing

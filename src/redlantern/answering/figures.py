@@ -59,6 +59,7 @@ class Figures:
         understood: Understood,
         found: Sequence[int],
         scope: frozenset[int] | None,
+        *,
         model: LanguageModel,
         cancel: Cancel,
     ) -> Reckoning | None:

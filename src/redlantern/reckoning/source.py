@@ -33,7 +33,9 @@ def tables_of(
     found = []
     for number, printed in enumerate(chain(printed_tables(read), printed_records(read)), start=1):
         change = changes.get((printed.rows[0][0].page_number, printed.rows[0][0].start))
-        table = typed_table(printed, document.document_id, number, document.language, document.title, change)
+        table = typed_table(
+            printed, document.document_id, number, document.language, title=document.title, put_right=change
+        )
         found.append(replace(table, sureness=min(sureness[row[0].page_number] for row in printed.rows)))
     return tuple(found)
 

@@ -119,6 +119,7 @@ def typed_table(
     document_id: int,
     number: int,
     language: str = "",
+    *,
     title: str = "",
     put_right: PutRight | None = None,
 ) -> Table:
