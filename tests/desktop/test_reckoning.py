@@ -248,3 +248,22 @@ def test_offers_that_include_something_are_listed_and_the_plan_over_all_of_them_
     qtbot.mouseClick(button(view, "Change ..."), Qt.MouseButton.LeftButton)
     button(view, "Reckon again").click()
     qtbot.waitUntil(lambda: view.sheet.reckoning.value == "78,00 EUR", timeout=WAIT_MS)
+
+
+def test_a_plan_of_one_offer_is_reckoned_over_all_in_scope(offers, qtbot):
+    window = offers
+    ask(window, qtbot, "What do the prices of the offer of Adler add up to?")
+    view = window.desk.view
+    assert view.sheet.reckoning.value == "52,00 EUR"
+    qtbot.mouseClick(button(view, "Change ..."), Qt.MouseButton.LeftButton)
+    view.reckoned.editor.tables.setCurrentIndex(1)
+    button(view, "Reckon again").click()
+    qtbot.waitUntil(lambda: view.sheet.reckoning.value == "104,00 EUR", timeout=WAIT_MS)
+    settle(window, qtbot)
+    # What is not ticked on the shelf is out of scope.
+    corvin = next(document for document in window.workspace.documents if document.title == "Offer Corvin")
+    window.workspace.documents_in_scope.set_in_scope([corvin], False)
+    qtbot.mouseClick(button(view, "Change ..."), Qt.MouseButton.LeftButton)
+    view.reckoned.editor.tables.setCurrentIndex(1)
+    button(view, "Reckon again").click()
+    qtbot.waitUntil(lambda: view.sheet.reckoning.value == "90,00 EUR", timeout=WAIT_MS)

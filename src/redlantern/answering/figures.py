@@ -14,7 +14,7 @@ from redlantern.reading.values import CELL_SEPARATOR
 from redlantern.reckoning import query
 from redlantern.reckoning.candidates import TableCandidate, words_of
 from redlantern.reckoning.checks import check_table
-from redlantern.reckoning.plan import Plan, PlanError
+from redlantern.reckoning.plan import DOCUMENT, Plan, PlanError
 from redlantern.reckoning.reckon import Reckoned, reckon, reckon_again, reckon_written
 from redlantern.reckoning.source import TableSource
 from redlantern.reckoning.wishes import wishes_of
@@ -87,14 +87,17 @@ class Figures:
         reckoned = reckon_written(asked, written, _of(shown.candidates, written.plan))
         return self._shown(reckoned) if reckoned is not None else None
 
-    def again(self, plan: Plan, label: int) -> Reckoning:
-        """Carry out a plan that was changed by hand.
+    def again(self, plan: Plan, label: int, scope: frozenset[int] | None = None) -> Reckoning:
+        """Carry out a plan that was changed by hand; one without tables over all in scope that have its columns.
 
         Raises
         ------
         PlanError
             If it cannot be carried out.
         """
+        if not plan.tables:
+            plan = replace(plan, tables=self.tables.fitting(plan, scope))
+            label = DOCUMENT
         tables = {key: table for key in plan.tables for table in self.tables.tables(key[0]) if table.number == key[1]}
         return self._shown(reckon_again(plan, tables, label))
 

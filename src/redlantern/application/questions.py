@@ -50,8 +50,10 @@ class ReckoningError(RedlanternError):
     """A changed plan cannot be carried out."""
 
 
-def reckon_again(engine: Engine, sheet: Sheet, plan: Plan, label: int) -> Sheet:
+def reckon_again(engine: Engine, sheet: Sheet, plan: Plan, label: int, scope: frozenset[int] | None = None) -> Sheet:
     """Carry out a plan that was changed by hand; gives the sheet with its figure, which is kept with it.
+
+    A plan without tables is carried out over all tables of the documents in `scope` that have its columns.
 
     Raises
     ------
@@ -60,7 +62,7 @@ def reckon_again(engine: Engine, sheet: Sheet, plan: Plan, label: int) -> Sheet:
     """
     try:
         with engine.queue.question():
-            reckoning = engine.asking(engine.runtime, Question(sheet.question)).figures.again(plan, label)
+            reckoning = engine.asking(engine.runtime, Question(sheet.question)).figures.again(plan, label, scope)
     except PlanError as failure:
         raise ReckoningError(str(failure)) from failure
     changed = replace(sheet, reckoning=reckoning)

@@ -1,5 +1,6 @@
 """The tables of an index's documents, read and typed at first need, and those that a question may be about."""
 
+import contextlib
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
 from itertools import chain
@@ -11,6 +12,7 @@ from redlantern.progress import Cancel
 from redlantern.reading.values import Page
 from redlantern.reckoning.candidates import TableCandidate
 from redlantern.reckoning.cells import printed_tables
+from redlantern.reckoning.plan import Plan, PlanError, TableKey, check
 from redlantern.reckoning.put_right import put_right_in
 from redlantern.reckoning.records import printed_records
 from redlantern.reckoning.tables import Table, typed_table
@@ -61,6 +63,28 @@ class TableSource:
                 self.documents[document_id], self._pages(document_id, cancel), self._put_right
             )
         return self._tables[document_id]
+
+    def fitting(self, plan: Plan, scope: frozenset[int] | None) -> tuple[TableKey, ...]:
+        """The tables of the documents in scope, None for all, over which a plan without tables can be carried out.
+
+        Raises
+        ------
+        PlanError
+            If it names no column, by which they could be told, or no table has those that it names.
+        """
+        if not plan.column and not plan.conditions:
+            raise PlanError("Name a column or a condition: by these the tables are found.")
+        found = []
+        for document_id in self.documents:
+            if scope is None or document_id in scope:
+                for table in self.tables(document_id):
+                    key = document_id, table.number
+                    with contextlib.suppress(PlanError):
+                        check(replace(plan, tables=(key,)), {key: table})
+                        found.append(key)
+        if not found:
+            raise PlanError("No table in scope has these columns.")
+        return tuple(found)
 
     def candidates(
         self,

@@ -24,7 +24,7 @@ class ChangedPlan(QObject):
         session, sheet = self._workspace.session, self._view.sheet
         if session is None or sheet is None or self._workspace.is_asking:
             return
-        engine = session.engine
+        engine, scope = session.engine, self._workspace.scope
 
         def show(changed: Sheet) -> None:
             # Another sheet may be shown by now.
@@ -35,4 +35,4 @@ class ChangedPlan(QObject):
             if self._view.sheet is sheet and self._view.reckoned is not None:
                 self._view.reckoned.show_problem(reason)
 
-        self._workspace.run(lambda _: reckon_again(engine, sheet, plan, label), finished=show, failed=say)
+        self._workspace.run(lambda _: reckon_again(engine, sheet, plan, label, scope), finished=show, failed=say)

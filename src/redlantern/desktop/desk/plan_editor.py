@@ -9,17 +9,13 @@ from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLineEdit, QPushButt
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.rows import quiet_button, words_label
 from redlantern.reckoning.plan import Condition, Operation, Plan, Relation
+from redlantern.text.listing import counted
 
 _OPERATIONS: tuple[tuple[Operation, str], ...] = (
     ("count", "count the rows"), ("distinct", "count the different values"), ("sum", "add up"), ("mean", "mean"),
     ("median", "median"), ("largest", "largest"), ("smallest", "smallest"), ("difference", "difference from first to last"),
-    ("share", "share in all"), ("rows", "list the rows"),
+    ("share", "share in all"), ("rows", "list the rows"), ("documents", "list the documents"), ("common", "what every document has"),
 )  # fmt: skip
-_OF_MANY: tuple[tuple[Operation, str], ...] = (
-    ("documents", "list the documents that have such rows"),
-    ("common", "what every document has"),
-)
-"""What can be done only with the tables of several documents."""
 _RELATIONS: tuple[tuple[Relation, str], ...] = (
     ("contains", "has the words"), ("is", "is"), ("is not", "is not"), ("above", "above"), ("at least", "at least"),
     ("below", "below"), ("at most", "at most"), ("between", "from ... to"), ("in month", "is in month number"),
@@ -90,7 +86,7 @@ class PlanEditor(QFrame):
         self._box.setContentsMargins(14, 10, 12, 10)
         self._box.setSpacing(6)
         self.operation, self.column = QComboBox(), QComboBox()
-        for operation, words in (*_OPERATIONS, *(_OF_MANY if len(plan.tables) > 1 else ())):
+        for operation, words in _OPERATIONS:
             self.operation.addItem(words, operation)
         self.operation.setCurrentIndex(self.operation.findData(plan.operation))
         self.operation.setAccessibleName("What is reckoned")
@@ -98,6 +94,11 @@ class PlanEditor(QFrame):
         self.column.setCurrentText(plan.column)
         self.column.setAccessibleName("Column that is reckoned")
         self.operation.currentIndexChanged.connect(self._on_operation)
+        self.tables = QComboBox()
+        self.tables.addItem(f"in {counted(len(plan.tables), 'table')}, as now", False)
+        self.tables.addItem("in all tables in scope with these columns", True)
+        self.tables.setAccessibleName("Tables that are reckoned with")
+        self.tables.setToolTip("In scope is what is ticked on the shelf")
         top = QHBoxLayout()
         top.addWidget(self.operation, 1)
         top.addWidget(self.column, 1)
@@ -113,8 +114,11 @@ class PlanEditor(QFrame):
         again.setAccessibleName("Reckon again")
         again.clicked.connect(self._on_again)
         bottom = QHBoxLayout()
+        # It gives way: nothing here may be wider than the sheet.
+        self.tables.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.tables.setMinimumContentsLength(10)
         bottom.addWidget(add)
-        bottom.addStretch(1)
+        bottom.addWidget(self.tables, 1)
         bottom.addWidget(again)
         self._box.addWidget(self._problem)
         self._box.addLayout(bottom)
@@ -127,7 +131,7 @@ class PlanEditor(QFrame):
 
     @property
     def plan(self) -> Plan:
-        """The plan as it stands."""
+        """The plan as it stands; without tables where all in scope that have its columns are wanted."""
         operation: Operation = self.operation.currentData()
         is_same = operation == self._plan.operation
         return replace(
@@ -137,6 +141,7 @@ class PlanEditor(QFrame):
             conditions=tuple(line.condition for line in self._lines),
             by=self._plan.by if is_same else "",
             pick=self._plan.pick if is_same else "",
+            tables=() if self.tables.currentData() else self._plan.tables,
         )
 
     def show_problem(self, words: str) -> None:
