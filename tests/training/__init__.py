@@ -1,0 +1,1 @@
+"""Tests of how our own weights are made."""

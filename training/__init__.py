@@ -1,0 +1,1 @@
+"""How our own weights are made: material, questions, labels, training. Never needed to run or to test the program."""
