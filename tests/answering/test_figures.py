@@ -4,9 +4,15 @@ import pytest
 
 from redlantern.answering.asking import DoneStep, FoundStep, ReckonedStep
 from redlantern.answering.question.understanding import Question
+from redlantern.models.hosted import HostedModel
+from redlantern.models.register import LIGHT_READER
 from redlantern.progress import Cancel, silent
-from redlantern.reckoning.query import SYSTEM
+from redlantern.reckoning.candidates import words_of
+from redlantern.reckoning.query import MOST_TOKENS, SYSTEM, plan_of_query, shown_tables
+from redlantern.reckoning.wishes import wishes_of
+from redlantern.text.question import parse_question
 from tests.conftest import ReadingModel
+from tests.reckoning.made import candidate
 
 TIMES = """# Timesheet of the mill
 
@@ -95,3 +101,21 @@ def test_a_line_that_states_the_figure_confirms_it(engine, folder):
     sheet = ask(engine, "What do the amounts of the bill come to in all?")[-1].sheet
     assert sheet.is_reckoned and sheet.reckoning.value == "1.500,50 EUR"
     assert "states it, too: “The amounts of the bill come to 1.500,50 EUR in all.”" in sheet.reckoning.check
+
+
+@pytest.mark.real_models
+def test_what_the_light_reader_writes_under_the_grammar_is_a_query():
+    """Takes ten seconds, on a busy machine a minute: nothing but the runtime itself tells whether it takes the grammar."""
+    table = candidate(
+        [["Name", "Höhe “m”", "Paid, EUR"], ["Adler", "12.5", "100.00"], ["Wiek", "8", "20.50"]],
+        "heights of the towers",
+    )
+    question = parse_question("Which of the towers has the greatest height?")
+    shown = shown_tables(question.text, words_of(question, wishes_of(question.text)), [table])
+    model = HostedModel(LIGHT_READER.place)
+    try:
+        steps = model.write(SYSTEM, shown.user, grammar=shown.grammar, most_tokens=MOST_TOKENS, cancel=Cancel())
+        written = "".join(step.words for step in steps)
+    finally:
+        model.close()
+    assert plan_of_query(written, shown).plan.tables == (table.key,)

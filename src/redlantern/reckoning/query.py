@@ -26,7 +26,7 @@ _MOST_COLUMNS = 8
 _MOST_VALUES, _MOST_FIGURES = 6, 2
 _LEAST_KNOWN = 0.5
 """The share of a question's words that a table has at least to have something of, to be worth a language model's time."""
-_LONGEST_VALUE = 24
+_LONGEST_VALUE, _LONGEST_NAME = 24, 60
 _AGGREGATES: dict[str, Operation] = {"SUM": "sum", "AVG": "mean", "MAX": "largest", "MIN": "smallest"}
 _QUERY = re.compile(
     r'^SELECT (?P<what>.+?) FROM t(?P<table>\d)(?: GROUP BY "(?P<by>[^"]+)" ORDER BY '
@@ -122,10 +122,14 @@ def _operation(query: re.Match[str], plan: Plan) -> Plan:
 
 
 def _shown(table: Table) -> list[TableColumn]:
-    """The columns that a query can name: of two with one name the first, and none whose name would end its quotation marks."""
+    """The columns that a query can name: of two with one name the first, and none whose name is a text or ends its quotation marks."""
     named = {column.name.casefold(): column for column in reversed(table.columns) if column.name.strip()}
     kept = [column for column in table.columns if named.get(column.name.casefold()) is column]
-    return [column for column in kept if '"' not in column.name and column.kind != "empty"][:_MOST_COLUMNS]
+    return [
+        column
+        for column in kept
+        if '"' not in column.name and len(column.name) <= _LONGEST_NAME and column.kind != "empty"
+    ][:_MOST_COLUMNS]
 
 
 def _title(table: Table) -> str:
