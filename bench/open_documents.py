@@ -6,11 +6,13 @@ CC-BY-SA and GPL) and are not kept in the repository; the questions are, in
 bench/open.
 """
 
+import contextlib
 import gzip
 import shutil
 import subprocess
 import sys
 import tempfile
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -82,21 +84,32 @@ CHOSEN_ON = OpenCollection(
 """What weights and methods were chosen on, and is never measured with: chapters of one more manual, 59 questions."""
 
 
+@contextlib.contextmanager
+def unpacked(package: str) -> Iterator[Path]:
+    """A Debian package's files in a folder that is thrown away.
+
+    Raises
+    ------
+    subprocess.CalledProcessError, FileNotFoundError
+        If it cannot be had.
+    """
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        subprocess.run(["apt-get", "-o", "APT::Sandbox::User=root", "download", "-qq", package], cwd=folder, check=True)
+        [archive] = folder.glob("*.deb")
+        subprocess.run(["dpkg-deb", "-x", archive, folder / "unpacked"], check=True)
+        yield folder / "unpacked"
+
+
 def fetch(collection: OpenCollection) -> None:
     """Put the documents of a collection in its folder; nothing to do when they are there."""
     if collection.documents.exists():
         return
-    with tempfile.TemporaryDirectory() as name:
-        folder = Path(name)
-        subprocess.run(
-            ["apt-get", "-o", "APT::Sandbox::User=root", "download", "-qq", collection.package], cwd=folder, check=True
-        )
-        [archive] = folder.glob("*.deb")
-        subprocess.run(["dpkg-deb", "-x", archive, folder / "unpacked"], check=True)
-        made = folder / "documents"
+    with unpacked(collection.package) as root:
+        made = root.with_name("documents")
         made.mkdir()
         for pattern in collection.patterns:
-            for path in sorted((folder / "unpacked" / collection.folder).glob(pattern)):
+            for path in sorted((root / collection.folder).glob(pattern)):
                 if path.suffix == ".gz":
                     with gzip.open(path) as packed, (made / path.stem).open("wb") as plain:
                         shutil.copyfileobj(packed, plain)

@@ -13,10 +13,11 @@ import re
 import shutil
 import subprocess
 import sys
-import tempfile
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
+
+from bench.open_documents import unpacked
 
 ROOT = Path(__file__).parent.parent
 FETCHED = ROOT / "build" / "training" / "material"
@@ -102,17 +103,11 @@ def fetch(source: Source, measured: frozenset[int]) -> None:
     """Put the files of a package in its folder, with a list of their hashes; nothing to do when they are there."""
     if source.folder.exists():
         return
-    with tempfile.TemporaryDirectory() as name:
-        folder = Path(name)
-        subprocess.run(
-            ["apt-get", "-o", "APT::Sandbox::User=root", "download", "-qq", source.package], cwd=folder, check=True
-        )
-        [archive] = folder.glob("*.deb")
-        subprocess.run(["dpkg-deb", "-x", archive, folder / "unpacked"], check=True)
-        made = folder / "material"
+    with unpacked(source.package) as root:
+        made = root.with_name("material")
         made.mkdir()
         hashes: dict[str, str] = {}
-        for path in _chosen(folder / "unpacked", source):
+        for path in _chosen(root, source):
             content = gzip.decompress(path.read_bytes()) if path.suffix == ".gz" else path.read_bytes()
             digest = hashlib.sha256(content).hexdigest()
             if not content or len(content) > _MOST_BYTES or digest in hashes:

@@ -165,6 +165,7 @@ def test_an_erased_document_is_nowhere_in_the_file_even_with_the_key(engine):
     collection.file.settle()
     [contract] = [one for one in collection.documents() if one.path == "contract.md"]
     other = [one for one in collection.documents() if one != contract]
+    collection.facts.keep_tables({contract.key: [], other[0].key: []})
     collection.facts.keep_scopes({"both": [contract.key, other[0].key], "one": [contract.key]})
     # Text and words are kept compressed, so their bytes are looked for as they are kept.
     kept = [
@@ -188,6 +189,7 @@ def test_an_erased_document_is_nowhere_in_the_file_even_with_the_key(engine):
     # Why a passage was there names words of it.
     assert {one["why"] is None for one in sheet["passages"] if one["text"] == "[erased]"} == {True}
     assert collection.facts.scopes() == {"both": [other[0].key], "one": []}
+    assert collection.facts.tables() == {other[0].key: []}
     assert list(collection.journal.faults()) == []
 
 
@@ -195,9 +197,11 @@ def test_remnants_are_found_where_there_are_some(engine):
     collection = engine.collection
     ask(engine)
     [contract] = [one for one in collection.documents() if one.path == "contract.md"]
+    collection.facts.keep_tables({contract.key: []})
     found = upkeep.remnants(collection, {contract.key})
-    assert found[:3] == [
+    assert found[:4] == [
         "A document of this content is in the collection.", "The journal has words about it.", "A sheet cites it.",
+        "What was put right in its tables is still there.",
     ]  # fmt: skip
 
 

@@ -180,7 +180,13 @@ class Turmoil:
     def erase(self, collection: Collection) -> None:
         documents = collection.documents()
         if len(documents) > 4:
-            upkeep.erase_documents(collection, [self.chance.choice(documents)])
+            chosen = self.chance.choice(documents)
+            collection.facts.keep_tables({chosen.key: []})
+            try:
+                upkeep.erase_documents(collection, [chosen])
+            except (errors.CollectionInUseError, errors.CollectionBusyError):
+                collection.facts.keep_tables({})
+                raise
 
     def note(self, collection: Collection) -> None:
         collection.journal.note("asked", "Where is the key?")
@@ -213,6 +219,10 @@ class Turmoil:
         collection = self.open()
         try:
             faults = find_faults(collection, SmallEmbedder.dimensions, report=silent, cancel=Cancel())
+            # What was put right about a table goes with its document, at whatever moment of that the process was killed.
+            left = set(collection.facts.tables()) - {one.key for one in collection.documents()}
+            faults += [f"what was put right outlived {key}" for key in left]
+            collection.facts.keep_tables({})
             entries = Counter(one.words for one in collection.journal.entries())
             faults += [f"{words} is there {entries[words]} times" for words in kept if entries[words] != 1]
             update(collection, [], self.workshop, report=silent, cancel=Cancel())

@@ -57,6 +57,18 @@ def test_what_cannot_be_understood_leaves_the_table_as_it_was_read(spoilt):
     assert put_right_in(spoilt, "abc/") == ()
 
 
+@pytest.mark.parametrize(
+    "change",
+    [
+        {"n_headers": -3}, {"n_headers": 99}, {"columns": (ColumnPutRight(-1, "money", "EUR"), ColumnPutRight(9, "date"))},
+        {"columns": (ColumnPutRight(1, "duration", "\u202ex"),)}, {"rows": (((1, -5), True),)},
+    ],
+)  # fmt: skip
+def test_what_a_strange_collection_says_of_a_table_ends_nothing(change):
+    table = table_of(PutRight(table_of().begins, **change))
+    assert len(table.headers) + len(table.rows) == len(ROWS) and table.rows and table.columns[2].kind == "whole"
+
+
 @pytest.fixture
 def parts(engine, folder):
     path = folder / "parts.md"

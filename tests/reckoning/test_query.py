@@ -75,6 +75,15 @@ def test_a_query_is_carried_out_for_the_rows_that_the_question_says_and_is_in_do
     assert WRITTEN_BY_MODEL in found.doubts and not found.is_sure
 
 
+def test_hostile_column_names_are_literals_of_the_grammar_or_left_out():
+    names = ['a" | "b', "c\\", "x" * 500, "root ::= y", "Hours"]
+    table = candidate([names, ["oak", "elm", "ash", "yew", "7"], ["fir", "bay", "box", "asp", "9"]], "timesheet")
+    tables = shown("All hours of the timesheet", candidates=(table,))
+    for rule in tables.grammar.splitlines():
+        assert re.match(r"[a-z]+\d? ::= ", rule)
+    assert '"\\"c\\\\\\""' in tables.grammar and "xxx" not in tables.grammar and "b" not in tables.user.split()
+
+
 @pytest.mark.parametrize(
     "query",
     [

@@ -139,7 +139,10 @@ def put_right(engine: Engine, document: Document, change: PutRight) -> None:
     CannotWriteError, DiskFullError
         If the collection cannot be changed.
     """
-    engine.collection.facts.keep_tables(with_put_right(engine.collection.facts.tables(), document.key, change))
+    facts = engine.collection.facts
+    # Read and kept in one transaction, so that of two changes at a time none is lost.
+    with engine.collection.file.writing():
+        facts.keep_tables(with_put_right(facts.tables(), document.key, change))
 
 
 def load_reading(engine: Engine, document_id: int, page_number: int) -> tuple[Page | None, list[PassageSpan]]:

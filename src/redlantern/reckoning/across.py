@@ -21,7 +21,7 @@ _MERGED_ID = -1
 
 
 @dataclass(frozen=True)
-class Family:
+class TableGroup:
     """Tables of several documents of one kind, and the one that is made of them for planning.
 
     `merged` has the columns that they have in common, of forms those that most have, and the rows of all. `without` are the
@@ -60,7 +60,7 @@ class Family:
 
 
 @dataclass(frozen=True)
-class Kind:
+class NamedDocuments:
     """Documents that a question names together: "invoices". `words` are those that name them, `candidates` their tables."""
 
     words: frozenset[AskedWord]
@@ -77,9 +77,9 @@ class Kind:
         return frozenset(candidate.table.document_id for candidate in self.candidates)
 
 
-def kind_asked(
+def documents_named(
     text: str, words: Sequence[AskedWord], asked: frozenset[str], candidates: Sequence[TableCandidate]
-) -> Kind | None:
+) -> NamedDocuments | None:
     """The documents that a question is about together; None where it is about one, or about no kind of document.
 
     They are named in the plural, with "all" or "every", or asked for ("which permit"): `asked` are the stems of what is. No other
@@ -105,31 +105,31 @@ def kind_asked(
             used.add(word)
             chosen = inside
     used |= {word for word in words if _ALL.fullmatch(word.text)}
-    kind = Kind(frozenset(used), tuple(chosen))
-    return kind if len(kind.documents) >= _LEAST_DOCUMENTS else None
+    documents = NamedDocuments(frozenset(used), tuple(chosen))
+    return documents if len(documents.documents) >= _LEAST_DOCUMENTS else None
 
 
-def families(kind: Kind) -> Iterator[Family]:
+def table_groups(named: NamedDocuments) -> Iterator[TableGroup]:
     """The tables of these documents that have the same columns, and their forms."""
     alike: dict[tuple[str, ...], list[Table]] = defaultdict(list)
-    for candidate in kind.candidates:
+    for candidate in named.candidates:
         table = candidate.table
         if table.columns:
             alike[("",) if table.is_form else tuple(map(str.casefold, table.names))].append(table)
-    titles = {candidate.table.document_id: candidate.table.title for candidate in kind.candidates}
+    titles = {candidate.table.document_id: candidate.table.title for candidate in named.candidates}
     for tables in alike.values():
         having = {table.document_id for table in tables}
         if len(having) >= _LEAST_DOCUMENTS:
             without = tuple(title for document_id, title in titles.items() if document_id not in having)
-            yield Family(tuple(tables), _merged(tables, kind), without)
+            yield TableGroup(tuple(tables), _merged(tables, named), without)
 
 
-def printed_sums(kind: Kind, of: Counted) -> tuple[tuple[TableKey, ...], str]:
+def printed_sums(named: NamedDocuments, of: Counted) -> tuple[tuple[TableKey, ...], str]:
     """The tables of these documents that print such a sum, and the column that it stands in; "" where that has several names.
 
     No tables where fewer than two documents print one.
     """
-    chosen = [candidate for candidate in kind.candidates if any(row.role == of for row in candidate.table.rows)]
+    chosen = [candidate for candidate in named.candidates if any(row.role == of for row in candidate.table.rows)]
     if len({candidate.table.document_id for candidate in chosen}) < _LEAST_DOCUMENTS:
         return (), ""
     columns = {sum_column(candidate.table).casefold(): sum_column(candidate.table) for candidate in chosen}
@@ -137,7 +137,7 @@ def printed_sums(kind: Kind, of: Counted) -> tuple[tuple[TableKey, ...], str]:
     return tuple(sorted(candidate.key for candidate in chosen)), column
 
 
-def _merged(tables: Sequence[Table], kind: Kind) -> TableCandidate:
+def _merged(tables: Sequence[Table], named: NamedDocuments) -> TableCandidate:
     """One table of the rows of all, under the columns that more than half of them have, in the order in which they are met."""
     counts = Counter(name for table in tables for name in set(map(str.casefold, table.names)))
     columns = {
@@ -149,8 +149,8 @@ def _merged(tables: Sequence[Table], kind: Kind) -> TableCandidate:
     rows = tuple(row for table in tables for row in _rows_under(table, [*columns]))
     merged = Table(_MERGED_ID, 0, tables[0].caption, tuple(columns.values()), rows)
     # What stands in the title of some of them alone is no name of all.
-    about = frozenset.intersection(*(candidate.about for candidate in kind.candidates)) | kind.stems
-    return TableCandidate(merged, about, min(candidate.place for candidate in kind.candidates))
+    about = frozenset.intersection(*(candidate.about for candidate in named.candidates)) | named.stems
+    return TableCandidate(merged, about, min(candidate.place for candidate in named.candidates))
 
 
 def _rows_under(table: Table, names: Sequence[str]) -> Iterator[Row]:

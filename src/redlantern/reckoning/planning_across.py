@@ -3,7 +3,7 @@
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
-from redlantern.reckoning.across import Family, Kind, families, kind_asked, printed_sums
+from redlantern.reckoning.across import NamedDocuments, TableGroup, documents_named, printed_sums, table_groups
 from redlantern.reckoning.candidates import Account, AskedWord, TableCandidate
 from redlantern.reckoning.conditions import bounds, values_named
 from redlantern.reckoning.measuring import asked_nouns, common_column
@@ -27,25 +27,25 @@ def plans_over_many(
 ) -> Iterator[RankedPlan]:
     """Plans over the tables of all documents of the kind that the question names, for each operation it may want."""
     asked = frozenset[str]().union(*(asked_nouns(question.text, wish) for wish in wishes.operations or (ONLY_ROWS,)))
-    kind = kind_asked(question.text, words, asked, candidates)
-    if kind is None:
+    named = documents_named(question.text, words, asked, candidates)
+    if named is None:
         return
-    having = [*families(kind)]
+    having = [*table_groups(named)]
     for wish in wishes.operations or (ONLY_ROWS,):
-        for family in having:
-            account = Account(question, wishes, wish, words, family.merged)
-            planned = _over_family(account, family, kind)
+        for group in having:
+            account = Account(question, wishes, wish, words, group.merged)
+            planned = _over_group(account, group, named)
             if planned is not None:
                 yield planned
-        planned = _over_sums(Account(question, wishes, wish, words, kind.candidates[0]), kind)
+        planned = _over_sums(Account(question, wishes, wish, words, named.candidates[0]), named)
         if planned is not None:
             yield planned
 
 
-def _over_family(account: Account, family: Family, kind: Kind) -> RankedPlan | None:
+def _over_group(account: Account, group: TableGroup, named: NamedDocuments) -> RankedPlan | None:
     try:
-        plan, label = _family_plan(account, family, kind)
-        plan, without = family.over_members(plan)
+        plan, label = _group_plan(account, group, named)
+        plan, without = group.over_members(plan)
     except PlanError:
         return None
     if account.covered < LEAST_COVERED:
@@ -57,8 +57,8 @@ def _over_family(account: Account, family: Family, kind: Kind) -> RankedPlan | N
     return ranked(account, plan, label, _PRIOR_OF_MANY)
 
 
-def _family_plan(account: Account, family: Family, kind: Kind) -> tuple[Plan, int]:
-    """The plan for a family's merged table, and the column that says which row it is.
+def _group_plan(account: Account, group: TableGroup, named: NamedDocuments) -> tuple[Plan, int]:
+    """The plan for a group's merged table, and the column that says which row it is.
 
     Raises
     ------
@@ -66,41 +66,41 @@ def _family_plan(account: Account, family: Family, kind: Kind) -> tuple[Plan, in
         If it cannot answer.
     """
     wish, key = account.wish, account.candidate.key
-    account.used |= kind.words
+    account.used |= named.words
     if wish.operation == "common":
         column = common_column(account)
         return Plan((key,), "common", account.column_name(column)), DOCUMENT
-    asks_documents = bool(asked_nouns(account.question.text, wish) & kind.stems)
+    asks_documents = bool(asked_nouns(account.question.text, wish) & named.stems)
     if asks_documents and wish.operation in ("rows", "count"):
         conditions = tuple(dict.fromkeys([*bounds(account), *values_named(account, set())]))
         if not conditions:
             raise PlanError("All documents are no answer.")
         return Plan((key,), "documents", conditions=conditions), DOCUMENT
     plan, label = plan_of(account)
-    if not asks_documents and not family.is_of_forms:
+    if not asks_documents and not group.is_of_forms:
         return plan, label
     if plan.pick:
         # The document is what is asked for, and a form says of itself what is compared.
-        if not (family.is_of_forms and plan.column):
+        if not (group.is_of_forms and plan.column):
             raise PlanError("The documents themselves cannot be compared.")
         plan = replace(plan, operation=wish.operation, by="", pick="")
     return plan, DOCUMENT
 
 
-def _over_sums(account: Account, kind: Kind) -> RankedPlan | None:
+def _over_sums(account: Account, named: NamedDocuments) -> RankedPlan | None:
     """A plan over the printed sums of many documents, where the question asks for such sums and names no row or column."""
     wish, text = account.wish, account.question.text
     says_total = any(other.is_total for other in account.wishes.operations)
     is_of_money = says_total or any(speaks_of_money(frozenset([word.stem])) for word in account.words)
-    asks_documents = bool(asked_nouns(text, wish) & kind.stems)
+    asks_documents = bool(asked_nouns(text, wish) & named.stems)
     of = sum_asked_for(text)
     is_of_bound = asks_documents and wish.operation in ("rows", "count", "sum") and bool(account.wishes.bounds)
-    keys, column = printed_sums(kind, of)
+    keys, column = printed_sums(named, of)
     if not keys or not (wish.operation in _OF_SUMS or is_of_bound):
         return None
     said = own_words(account.words, of)
     is_of_money = is_of_money or bool(said) or "money" in wish.kinds
-    account.used |= kind.words | said | {word for word in account.words if speaks_of_money(frozenset([word.stem]))}
+    account.used |= named.words | said | {word for word in account.words if speaks_of_money(frozenset([word.stem]))}
     if not is_of_money and not is_of_bound:
         return None
     try:

@@ -139,7 +139,7 @@ def typed_table(
     """
     n_headers = _n_headers(printed.rows) if printed.n_headers is None else printed.n_headers
     if put_right is not None and put_right.n_headers is not None:
-        n_headers = min(put_right.n_headers, len(printed.rows))
+        n_headers = max(0, min(put_right.n_headers, len(printed.rows) - 1))
     headers, body = printed.rows[:n_headers], printed.rows[n_headers:]
     names = [
         " ".join(dict.fromkeys(row[index].text.strip() for row in headers if row[index].text.strip()))
@@ -153,11 +153,11 @@ def typed_table(
         for index, (name, cells, mark) in enumerate(zip(names, texts, marks, strict=True))
     ]
     for said in put_right.columns if put_right is not None else ():
-        if said.index < len(columns):
+        if 0 <= said.index < len(columns):
             columns[said.index] = replace(columns[said.index], kind=said.kind, unit=said.unit, is_open=False)
     values = [_values(column, cells) for column, cells in zip(columns, texts, strict=True)]
     for said in put_right.columns if put_right is not None else ():
-        if said.index < len(columns) and said.kind in ("text", "identifier"):
+        if 0 <= said.index < len(columns) and said.kind in ("text", "identifier"):
             values[said.index] = [Value(said.kind) if value.kind != "empty" else value for value in values[said.index]]
     if printed.is_listed or printed.is_form:
         rows = [

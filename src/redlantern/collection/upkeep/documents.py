@@ -79,6 +79,8 @@ def remnants(collection: Collection, keys_erased: set[str]) -> list[str]:
         for row in collection.file.rows("SELECT sheet FROM sheets")
     ):
         found.append("A sheet cites it.")
+    if keys_erased & set(collection.facts.tables()):
+        found.append("What was put right in its tables is still there.")
     if collection.file.row("PRAGMA freelist_count")[0]:
         found.append("The file has unused parts.")
     log = collection.path.with_name(collection.path.name + "-wal")
