@@ -55,3 +55,14 @@ READING_WEIGHTS = (0.38, 1.63)
 READING_INTERCEPT = -1.54
 HOPELESS = 0.03
 """With a lower evidence score a question is refused unread."""
+
+# Read-through by lines: a page's features to the chance that it is a hit (bench/fit_readthrough.py).
+PAGE_WEIGHTS = (6.0, 3.0, 4.0, 0.5, 3.0, 2.0, 0.0, 1.0)
+PAGE_INTERCEPT = -10.0
+PAGE_HIT = 0.5
+PAGE_DOUBT = 0.08
+
+# Read-through by a model: an intercept, and what the log-odds by lines and those of the model's yes count (bench/fit_readthrough.py).
+PAGE_READING = (0.0, 0.4, 0.8)
+PAGE_READ_HIT = 0.5
+PAGE_READ_DOUBT = 0.15

@@ -2,7 +2,7 @@
 
 import threading
 from collections import Counter, deque
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import AbstractContextManager, contextmanager
 
 from redlantern.progress import Cancel
@@ -123,21 +123,40 @@ class ComputeQueue:
     """One queue for the processor: a question goes before indexing.
 
     Indexing calls `wait_for_turn` before each step; it holds still there while
-    any question is worked on. What exchanges what questions run with does it
-    `alone`.
+    any question is worked on. A step that would take seconds is made while
+    `giving_way`. What exchanges what questions run with does it `alone`.
     """
 
     def __init__(self) -> None:
         self._lock = ReadersWriterLock()
+        self._giving_way: list[Callable[[], None]] = []
 
     @property
     def n_questions(self) -> int:
         """How many questions are worked on."""
         return self._lock.n_sharing
 
-    def question(self) -> AbstractContextManager[None]:
-        """Mark a question as being worked on; waits while something is done alone."""
-        return self._lock.shared()
+    @contextmanager
+    def question(self) -> Iterator[None]:
+        """Mark a question as being worked on; waits while something is done alone. What gives way is told first."""
+        with self._lock.shared():
+            for drop in tuple(self._giving_way):
+                drop()
+            yield
+
+    @contextmanager
+    def giving_way(self, drop: Callable[[], None]) -> Iterator[None]:
+        """Do a long step that a question may break off: `drop` is called, in its thread, as soon as one begins.
+
+        It is called at once if one is being worked on already; may be called more than once.
+        """
+        self._giving_way.append(drop)
+        try:
+            if self.n_questions:
+                drop()
+            yield
+        finally:
+            self._giving_way.remove(drop)
 
     def alone(self, cancel: Cancel | None = None) -> AbstractContextManager[None]:
         """Wait until no question is worked on, and let none begin while the body runs; raises Cancelled if stopped first."""

@@ -6,7 +6,7 @@ import io
 
 import openpyxl
 
-from redlantern.commands.tables import as_csv, as_workbook
+from redlantern.reckoning.written import as_csv, as_workbook
 from tests.reckoning.made import HUMIDITY, INVOICE, table_of
 
 HOSTILE = [

@@ -4,7 +4,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from redlantern.commands.tables import as_csv, as_workbook
+from redlantern.reckoning.written import as_csv, as_workbook
 from redlantern.reading.values import Block, Page
 from redlantern.reckoning import wording
 from redlantern.reckoning.candidates import TableCandidate

@@ -1,7 +1,7 @@
 """The tables of a collection file. A new version gets a number and a step in MIGRATIONS."""
 
 APPLICATION_ID = 0x524C414E  # "RLAN"
-VERSION = 3
+VERSION = 4
 
 _PAGES = """
 -- With row numbers: rows of a thousand bytes and more would each spill into a page of the file of their own without.
@@ -134,7 +134,29 @@ CREATE TABLE journal (
 -- The collection's own settings and what it remembers of itself.
 CREATE TABLE facts (name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
 """
-TABLES += _UPKEEP
+_READ_THROUGHS = """
+CREATE TABLE read_throughs (
+    id INTEGER PRIMARY KEY,
+    began_at TEXT NOT NULL,
+    wish TEXT NOT NULL
+);
+
+-- A page that was read for one: by the content of its document, so that a changed document is read anew. `finding` holds
+-- what was found and words of it, `judged` and `note` what a person said to that.
+CREATE TABLE pages_read_through (
+    read_through_id INTEGER NOT NULL REFERENCES read_throughs(id) ON DELETE CASCADE,
+    document_key TEXT NOT NULL,
+    page_number INTEGER NOT NULL,
+    state TEXT NOT NULL,
+    certainty REAL NOT NULL,
+    read_at TEXT NOT NULL,
+    finding TEXT NOT NULL,
+    judged TEXT NOT NULL DEFAULT '',
+    note TEXT NOT NULL DEFAULT '',
+    PRIMARY KEY (read_through_id, document_key, page_number)
+);
+"""
+TABLES += _UPKEEP + _READ_THROUGHS
 
 MIGRATIONS = {
     2: """
@@ -174,5 +196,6 @@ UPDATE documents SET
     + """
 INSERT INTO followed SELECT CASE count(*) WHEN 1 THEN full_path ELSE root END FROM sources GROUP BY root;
 """,
+    4: _READ_THROUGHS,
 }
 """What brings a collection of the version before to this one."""

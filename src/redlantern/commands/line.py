@@ -89,6 +89,15 @@ def _dispatch(given: argparse.Namespace) -> int:
                 given.collection, given.questions, given.results, lines_only=given.lines_only, model=given.model,
                 passphrase_source=source,
             )  # fmt: skip
+        case "read-through":
+            from redlantern.commands import read_through
+
+            choices = read_through.Choices(
+                given.how, given.counts, given.scope, given.resume, given.json, given.statement
+            )
+            return read_through.read_through(
+                given.collection, given.question, choices, model=given.model, passphrase_source=source
+            )
     return _look(given, source)
 
 

@@ -8,6 +8,9 @@ from redlantern import __version__
 from redlantern.safety import seal
 from redlantern.safety.keys import Holding
 
+WAYS = ("lines", "read", "all")
+"""As in readthrough.values, which would load what reads documents before the seal is on."""
+
 
 def make_parser() -> argparse.ArgumentParser:
     """Build the parser of all commands."""
@@ -74,6 +77,26 @@ def _asking(commands: Any) -> None:
     command.add_argument("questions", type=Path, metavar="QUESTIONS.jsonl")
     command.add_argument("results", type=Path, metavar="RESULTS.jsonl")
     _answering(command)
+
+    command = _on_collection(commands, "read-through", "put one question to every page, and say what was covered")
+    command.add_argument("question")
+    command.add_argument(
+        "--how", choices=WAYS, default="lines",
+        help="by lines, without a language model; read: with one, but for certainly silent pages; all: with one, every page",
+    )  # fmt: skip
+    command.add_argument("--counts", default="", metavar="WORDS", help="what counts as a hit, in own words")
+    command.add_argument("--scope", metavar="GLOB", help="only documents whose path, name or call-mark fits")
+    command.add_argument(
+        "--resume", action="store_true", help="go on with the last one that asked the same in the same way"
+    )
+    command.add_argument("--statement", action="store_true", help="print the statement of what was covered as well")
+    command.add_argument("--json", action="store_true", help="print the result as JSON (docs/read-through.md)")
+    command.add_argument(
+        "--model",
+        type=Path,
+        metavar="MODEL",
+        help="the language model: close or light for a packaged reader, or a GGUF file",
+    )
 
 
 def _reading(commands: Any) -> None:

@@ -1,25 +1,15 @@
 """`redlantern tables`: writes every table that was read as a file of its own, as CSV or as a workbook with types."""
 
-import csv
-import io
-import re
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
 from redlantern.commands.shared import plain, put_exported
 from redlantern.commands.text import inner_paths
 from redlantern.commands.unlock import open_collection
 from redlantern.reckoning.source import TableSource
-from redlantern.reckoning.tables import Table, TableColumn
-from redlantern.reckoning.values import Value
+from redlantern.reckoning.tables import Table
+from redlantern.reckoning.written import as_csv, as_workbook
 from redlantern.text.listing import counted
-
-_NOT_IN_XML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
-_MOST_CELL_CHARS = 32_767
-_FORMULA_SIGNS = ("=", "+", "-", "@", "\t", "\r")
-_PLAIN_NUMBER = re.compile(r"^-[\d.,]+$")
-_SECONDS_A_DAY = 86400
 
 
 def tables(path: Path, folder: Path, *, form: str, passphrase_source: str | None) -> int:
@@ -42,63 +32,3 @@ def tables(path: Path, folder: Path, *, form: str, passphrase_source: str | None
         collection.close()
     print(f"{counted(n_tables, 'table')} written to {plain(str(folder))}")
     return 0
-
-
-def as_csv(table: Table) -> bytes:
-    """A table as printed, every row of it, with what each row is in the last column; UTF-8 with a mark that says so.
-
-    What a spreadsheet would take for a formula is led by an apostrophe; numbers are left alone.
-    """
-    out = io.StringIO(newline="")
-    writer = csv.writer(out)
-    writer.writerow([*map(_guarded, table.names), "row is"])
-    for row in table.rows:
-        writer.writerow([*(_guarded(cell.text) for cell in row.cells), row.role])
-    return out.getvalue().encode("utf-8-sig", "replace")
-
-
-def as_workbook(table: Table) -> bytes:
-    """A table with its types: numbers, dates and times as such, with units in their format; words are never formulas."""
-    import openpyxl
-    from openpyxl.styles import Font
-
-    book = openpyxl.Workbook()
-    sheet = book.active
-    sheet.title = f"Table {table.number}"
-    for index, name in enumerate([*table.names, "row is"], start=1):
-        _set_words(sheet.cell(1, index), name).font = Font(bold=True)
-    for at, row in enumerate(table.rows, start=2):
-        for index, (cell, value, column) in enumerate(zip(row.cells, row.values, table.columns, strict=True), start=1):
-            _set_value(sheet.cell(at, index), cell.text, value, column)
-        _set_words(sheet.cell(at, len(table.columns) + 1), row.role)
-    out = io.BytesIO()
-    book.save(out)
-    return out.getvalue()
-
-
-def _set_value(target: Any, text: str, value: Value, column: TableColumn) -> None:
-    if value.date is not None:
-        target.value, target.number_format = value.date, "yyyy-mm-dd"
-    elif value.number is None:
-        _set_words(target, text)
-    elif value.kind in ("time", "duration"):
-        target.value, target.number_format = value.number / _SECONDS_A_DAY, "[h]:mm:ss"
-    elif value.kind == "percentage":
-        target.value, target.number_format = value.number / 100, "0.0%"
-    else:
-        target.value = value.number
-        unit = _NOT_IN_XML.sub("", value.unit or column.unit).replace('"', "")
-        target.number_format = f'General "{unit}"' if unit else "General"
-
-
-def _set_words(target: Any, text: str) -> Any:
-    # What XML cannot hold is left away.
-    target.value = _NOT_IN_XML.sub("", text)[:_MOST_CELL_CHARS]
-    # Also where it begins with an equals sign.
-    target.data_type = "s"
-    return target
-
-
-def _guarded(text: str) -> str:
-    is_harmless = not text.startswith(_FORMULA_SIGNS) or _PLAIN_NUMBER.match(text)
-    return text if is_harmless else f"'{text}"

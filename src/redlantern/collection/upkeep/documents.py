@@ -54,6 +54,7 @@ def erase_documents(collection: Collection, documents: Sequence[Document]) -> Er
             n_sheets = collection.kept_sheets.erase_citations(is_erased)
             collection.journal.erase_words(about)
             collection.facts.forget(names)
+            collection.read_throughs.forget(names)
             n = len(everything)
             collection.journal.note("erased", f"{n} document{'s' * (n > 1)}, cited in {n_sheets} sheets")
         collection.segments.write_anew(only_if_many=False)
@@ -79,6 +80,8 @@ def remnants(collection: Collection, keys_erased: set[str]) -> list[str]:
         for row in collection.file.rows("SELECT sheet FROM sheets")
     ):
         found.append("A sheet cites it.")
+    if collection.read_throughs.hold_words_of(keys_erased):
+        found.append("A read-through has pages of it.")
     if keys_erased & set(collection.facts.tables()):
         found.append("What was put right in its tables is still there.")
     if collection.file.row("PRAGMA freelist_count")[0]:

@@ -71,7 +71,7 @@ def _copy(source: Path, target: Path) -> None:
 class _Salvage:
     """Copies what can be read, row by row where need be. After a page that is damaged the connection is of no more use."""
 
-    _WHOLE_TABLES = ("followed", "taken_out", "facts")
+    _WHOLE_TABLES = ("followed", "taken_out", "facts", "read_throughs")
 
     def __init__(self, collection: Collection, place: Path, report: Report, cancel: Cancel) -> None:
         self._file, self._report, self._cancel = collection.file, report, cancel
@@ -102,6 +102,8 @@ class _Salvage:
             n_sheets_lost = sum(not self._copy("sheets", "id = ?", document_id) for document_id in self._ids("sheets"))
             for table in self._WHOLE_TABLES:
                 self._copy(table, "1")
+            for key in self._ids("read_throughs"):
+                self._copy("pages_read_through", "read_through_id = ?", key)
             for entry in self._ids("journal"):
                 self._copy("journal", "id = ?", entry)
             if not self._n_read:

@@ -1,0 +1,241 @@
+"""Reads pages by their lines: every line is compared with what is looked for, by words and by meaning.
+
+No language model takes part. The chance that a page is a hit is a logistic
+function of a few measures of its best line, its passages, and how they stand out
+from the other pages in scope; `bench/fit_readthrough.py` fitted it on questions that
+nothing is measured with.
+"""
+
+import re
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from redlantern import fitted
+from redlantern.collection.joint import Joint
+from redlantern.collection.store import Collection
+from redlantern.collection.values import Document, StoredPassage
+from redlantern.models.embedding import Embedder, Vectors
+from redlantern.reading.values import Page
+from redlantern.readthrough.values import FoundWords, PageRead, State, Wish
+from redlantern.retrieval.index import Index
+from redlantern.retrieval.plain_lines import line_in_words
+from redlantern.text.answer_kind import holds
+from redlantern.text.question import ParsedQuestion, parse_question
+from redlantern.text.stems import stems
+
+_PAGES = r"(?:pages?|clauses?|passages?|places?|documents?|letters?|sections?|paragraphs?|lines?)"
+_SAYING = (
+    r"(?:names?|mentions?|touch(?:es)?(?:\s+on)?|(?:speaks?|tells?|says?)(?:\s+(?:of|about|something about))?|concerns?|deals? with|"
+    r"(?:is|are) about|has|have|holds?|states?|describes?|explains?|contains?|refers? to)"
+)
+_FRAME = re.compile(
+    r"^\W*(?:(?:please\s+)?(?:find|list|show|give|mark|collect)(?:\s+me)?\s+)?(?:all|every|each|any|which|what)(?:\s+(?:of\s+the|the))?"
+    rf"\s+{_PAGES}(?:\s+(?:that|which|where|on which|in which))?\s+(?:(?:do|does|is|are)\s+)?(?:{_SAYING}\s+)?",
+    re.IGNORECASE,
+)
+"""What only says that every page is meant, in front of what is looked for."""
+_COUNTS_SHARE = 0.5
+_LIKE, _UNLIKE = 0.75, 0.25
+"""Moves what is looked for towards examples and away from others (Rocchio, 1971)."""
+_MOST_LINES = 3
+_NEAR_BEST = 0.85
+_POOR_SCAN = 0.5
+FEATURES = (
+    "best line",
+    "best three lines",
+    "passage",
+    "passage above others",
+    "line's words",
+    "page's words",
+    "kind",
+    "names",
+)
+BY_LINES = "by its lines"
+Chances = npt.NDArray[np.float64]
+
+
+def subject_of(question: str) -> str:
+    """What is looked for, without the words that only say that every page is meant; the question itself where nothing else is."""
+    rest = _FRAME.sub("", question).strip(" .?!")
+    return rest or question.strip()
+
+
+def unreadable_because(page: Page) -> str:
+    """Why nothing can be said of a page; empty where something can."""
+    if page.origin == "none" and page.warnings:
+        return "; ".join(page.warnings)
+    if page.origin == "recognised" and page.confidence < _POOR_SCAN:
+        return f"a scan too poor to be relied on: text recognition is {page.confidence:.0%} certain"
+    return ""
+
+
+@dataclass(frozen=True)
+class LineRead:
+    """A line of a page, its words with what it stands under, and how it compares."""
+
+    start: int
+    end: int
+    said: str
+    meaning: float
+    coverage: float
+    has_kind: bool
+
+    @property
+    def score(self) -> float:
+        """By what lines of a page are ordered."""
+        return self.meaning + fitted.LINE_COVERAGE * self.coverage
+
+
+@dataclass(frozen=True)
+class PageLines:
+    """A page with its lines compared, best first, and the measures of FEATURES; `heading` is that of its best line."""
+
+    page: Page
+    lines: tuple[LineRead, ...]
+    features: tuple[float, ...]
+    title: str
+
+
+@dataclass(frozen=True)
+class _Aim:
+    question: ParsedQuestion
+    stems: Mapping[str, float]
+    names: frozenset[str]
+    vector: Vectors
+
+
+class LineReader:
+    """Compares the lines of every page with one wish. Made anew when the collection has changed."""
+
+    def __init__(self, wish: Wish, index: Index, collection: Collection | Joint, embedder: Embedder) -> None:
+        self._index, self._collection, self._embedder = index, collection, embedder
+        self._aim = self._aimed(wish)
+        self._rows = {int(passage_id): row for row, passage_id in enumerate(index.passage_ids.tolist())}
+        self._meaning = index.meaning_scores(self._aim.vector)
+        self._words = index.word_scores(self._aim.question) / index.best_possible(self._aim.question)
+        ids = {document.document_id for document in in_scope(index.documents.values(), wish)}
+        scope = self._meaning[index.in_scope(ids)]
+        self._mean, self._spread = (float(scope.mean()), float(scope.std()) or 1.0) if len(scope) else (0.0, 1.0)
+
+    def pages(self, document: Document, wanted: frozenset[int]) -> Iterator[PageLines]:
+        """The wanted pages of a document, in order; one that is gone meanwhile is left out."""
+        ids, vectors = self._index.lines_of(document.document_id)
+        stored = {passage.passage_id: passage for passage in self._collection.passages(ids)}
+        by_page: dict[int, list[tuple[StoredPassage, Vectors]]] = {}
+        for passage_id, lines in zip(ids, vectors, strict=True):
+            if passage_id in stored and stored[passage_id].page_number in wanted:
+                by_page.setdefault(stored[passage_id].page_number, []).append((stored[passage_id], lines))
+        for number in sorted(wanted):
+            page = self._collection.page(document.document_id, number)
+            if page is not None:
+                yield self._compared(document, page, by_page.get(number, []))
+
+    def page_vector(self, document: Document, number: int) -> Vectors:
+        """The mean direction of a page's lines: float32 of shape (dim,); zeros where it has none."""
+        ids, vectors = self._index.lines_of(document.document_id)
+        stored = {passage.passage_id: passage.page_number for passage in self._collection.passages(ids)}
+        mine = [lines for key, lines in zip(ids, vectors, strict=True) if stored.get(key) == number and len(lines)]
+        mean = np.concatenate(mine).mean(axis=0) if mine else np.zeros(self._embedder.dimensions, np.float32)
+        return np.asarray(mean / max(float(np.linalg.norm(mean)), 1e-9), np.float32)
+
+    def _aimed(self, wish: Wish) -> _Aim:
+        subject = subject_of(wish.question)
+        question = parse_question(subject)
+        embed, languages = self._embedder.embed_question, self._index.words.languages
+        vector = embed(subject, in_english=question.is_english)
+        if wish.counts:
+            vector = vector + _COUNTS_SHARE * embed(wish.counts, in_english=question.is_english)
+        for is_hit, share in ((True, _LIKE), (False, -_UNLIKE)):
+            texts = [example.text for example in wish.examples if example.is_hit == is_hit]
+            if texts:
+                embedded = [one for _, one in self._embedder.embed(texts, [[] for _ in texts])]
+                vector = vector + share * np.mean([each.text for each in embedded], axis=0)
+        vector = np.asarray(vector / max(float(np.linalg.norm(vector)), 1e-9), np.float32)
+        idf = self._index.words.idf
+        weights = {term: idf(term) for term in question.stems(languages)}
+        for term in parse_question(wish.counts).stems(languages) if wish.counts else ():
+            weights.setdefault(term, _COUNTS_SHARE * idf(term))
+        names = {term for start, end in question.entities for term in stems(subject[start:end])}
+        return _Aim(question, weights, frozenset(names), vector)
+
+    def _compared(self, document: Document, page: Page, passages: Sequence[tuple[StoredPassage, Vectors]]) -> PageLines:
+        aim = self._aim
+        lines: dict[int, LineRead] = {}
+        here: set[str] = set()
+        for passage, vectors in passages:
+            cosines = (vectors @ aim.vector).tolist() if len(vectors) else []
+            for at, cosine in enumerate(cosines):
+                start, end = passage.lines[at]
+                said = line_in_words(passage.line_text(at), passage.headings)
+                present = set(stems(said, self._index.words.languages))
+                here |= present
+                # The kind is looked at only where it can change anything.
+                lines[start] = LineRead(start, end, said, float(cosine), self._coverage(present), False)
+        ordered = sorted(lines.values(), key=lambda line: (-line.score, line.start))
+        if ordered:
+            best = ordered[0]
+            has_kind = holds(aim.question.kind, best.said, aim.question.text, aim.question.language)
+            ordered[0] = LineRead(best.start, best.end, best.said, best.meaning, best.coverage, bool(has_kind))
+        rows = [self._rows[passage.passage_id] for passage, _ in passages if passage.passage_id in self._rows]
+        return PageLines(page, tuple(ordered), self._features(ordered, rows, here), document.title)
+
+    def _features(self, lines: Sequence[LineRead], rows: Sequence[int], here: set[str]) -> tuple[float, ...]:
+        """The measures of FEATURES; all 0 for a page without a line."""
+        if not lines or not rows:
+            return (0.0,) * len(FEATURES)
+        best = sorted((line.meaning for line in lines), reverse=True)[:_MOST_LINES]
+        passage = float(self._meaning[list(rows)].max())
+        names = self._aim.names
+        found = (
+            best[0],
+            float(np.mean(best)),
+            passage,
+            (passage - self._mean) / self._spread,
+            max(line.coverage for line in lines),
+            self._coverage(here),
+            float(lines[0].has_kind),
+            len(names & here) / len(names) if names else 0.5,
+        )
+        return tuple(round(value, 4) for value in found)
+
+    def _coverage(self, present: set[str]) -> float:
+        total = sum(self._aim.stems.values())
+        return sum(weight for term, weight in self._aim.stems.items() if term in present) / total if total else 0.0
+
+
+def chance_by_lines(features: Sequence[float]) -> float:
+    """The chance from 0 to 1 that a page with such features is a hit."""
+    total = fitted.PAGE_INTERCEPT + float(np.dot(fitted.PAGE_WEIGHTS, features))
+    return float(1 / (1 + np.exp(-np.clip(total, -30, 30))))
+
+
+def state_of(chance: float) -> State:
+    """What a page is taken for until a person says otherwise."""
+    return "hit" if chance >= fitted.PAGE_HIT else "doubtful" if chance >= fitted.PAGE_DOUBT else "silent"
+
+
+def best_words(read: PageLines) -> tuple[FoundWords, ...]:
+    """The lines that speak for a page, best first: at most three, none much worse than the best."""
+    lines = [line for line in read.lines[:_MOST_LINES] if line.score >= _NEAR_BEST * read.lines[0].score]
+    return tuple(FoundWords(line.start, line.end, read.page.text[line.start : line.end]) for line in lines)
+
+
+def page_by_lines(document: Document, read: PageLines, read_at: str) -> PageRead:
+    """What a page gave by its lines."""
+    place = (document.key, read.page.page_number)
+    reason = unreadable_because(read.page)
+    if reason:
+        return PageRead(place, "unreadable", 0.0, best_words(read), "", reason, read.features, read_at)
+    if not read.lines:
+        return PageRead(place, "silent", 0.0, (), "nothing stands on it", "", read.features, read_at)
+    chance = chance_by_lines(read.features)
+    return PageRead(place, state_of(chance), round(chance, 4), best_words(read), BY_LINES, "", read.features, read_at)
+
+
+def in_scope(documents: Iterable[Document], wish: Wish) -> list[Document]:
+    """The documents that a wish is about, in the order of their places; refused ones, too."""
+    chosen = [document for document in documents if wish.paths is None or document.full_path in wish.paths]
+    return sorted(chosen, key=lambda document: (document.path, document.document_id))
