@@ -58,7 +58,7 @@ class KeptReadThroughs:
     def delete(self, key: int) -> None:
         """Forget one with all its pages."""
         with self._file.writing() as connection:
-            connection.execute("DELETE FROM pages_read_through WHERE read_through_id = ?", (key,))
+            connection.execute("DELETE FROM read_pages WHERE through_id = ?", (key,))
             connection.execute("DELETE FROM read_throughs WHERE id = ?", (key,))
 
     def keep(self, key: int, pages: Sequence[KeptPage]) -> None:
@@ -82,7 +82,7 @@ class KeptReadThroughs:
             if connection.execute("SELECT 1 FROM read_throughs WHERE id = ?", (key,)).fetchone() is None:
                 return
             connection.executemany(
-                "INSERT INTO pages_read_through (read_through_id, document_key, page_number, state, certainty, read_at, finding)"
+                "INSERT INTO read_pages (through_id, document_key, page_number, state, certainty, read_at, finding)"
                 " VALUES (?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO UPDATE SET state = excluded.state,"
                 " certainty = excluded.certainty, read_at = excluded.read_at, finding = excluded.finding",
                 rows,
@@ -91,14 +91,14 @@ class KeptReadThroughs:
     def pages(self, key: int) -> list[KeptPage]:
         """Give every page that was read, by document and page."""
         rows = self._file.rows(
-            f"SELECT {_PAGE} FROM pages_read_through WHERE read_through_id = ? ORDER BY document_key, page_number", key
+            f"SELECT {_PAGE} FROM read_pages WHERE through_id = ? ORDER BY document_key, page_number", key
         )
         return [KeptPage(*row[:5], json.loads(row[5]), *row[6:]) for row in rows]
 
     def places(self, key: int) -> set[tuple[str, int]]:
         """Which pages were read: document key and page number."""
         rows = self._file.rows(
-            "SELECT document_key, page_number FROM pages_read_through WHERE read_through_id = ?", key
+            "SELECT document_key, page_number FROM read_pages WHERE through_id = ?", key
         )
         return {(row[0], row[1]) for row in rows}
 
@@ -106,32 +106,32 @@ class KeptReadThroughs:
         """Keep what a person said to a page."""
         with self._file.writing() as connection:
             connection.execute(
-                "UPDATE pages_read_through SET judged = ?, note = ?"
-                " WHERE read_through_id = ? AND document_key = ? AND page_number = ?",
+                "UPDATE read_pages SET judged = ?, note = ?"
+                " WHERE through_id = ? AND document_key = ? AND page_number = ?",
                 (judged, storable(note), key, *place),
             )
 
     def drop_unjudged(self, key: int) -> None:
         """Forget every page that nobody has judged, to be read again."""
         with self._file.writing() as connection:
-            connection.execute("DELETE FROM pages_read_through WHERE read_through_id = ? AND judged = ''", (key,))
+            connection.execute("DELETE FROM read_pages WHERE through_id = ? AND judged = ''", (key,))
 
     def forget(self, keys: Collection[str]) -> int:
         """Take out every page of documents that are erased, and examples taken from them; gives how many pages there were."""
         n_pages = 0
         with self._file.writing() as connection:
             for key in keys:
-                gone = connection.execute("DELETE FROM pages_read_through WHERE document_key = ?", (key,))
+                gone = connection.execute("DELETE FROM read_pages WHERE document_key = ?", (key,))
                 n_pages += int(gone.rowcount)
             for read_through_id, _, wish in self.all():
                 examples = wish.get("examples", [])
                 kept = [example for example in examples if example.get("document_key") not in keys]
                 if len(kept) < len(examples):
-                    self.keep_wish(read_through_id, wish | {"examples": kept})
+                    self.keep_wish(through_id, wish | {"examples": kept})
         return n_pages
 
     def hold_words_of(self, keys: Collection[str]) -> bool:
         """Whether any page or example is of documents with these keys."""
-        of_pages = {row[0] for row in self._file.rows("SELECT DISTINCT document_key FROM pages_read_through")}
+        of_pages = {row[0] for row in self._file.rows("SELECT DISTINCT document_key FROM read_pages")}
         of_examples = {example.get("document_key") for _, _, wish in self.all() for example in wish.get("examples", [])}
         return not (of_pages | of_examples).isdisjoint(keys)

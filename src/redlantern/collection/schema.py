@@ -1,5 +1,7 @@
 """The tables of a collection file. A new version gets a number and a step in MIGRATIONS."""
 
+import re
+
 APPLICATION_ID = 0x524C414E  # "RLAN"
 VERSION = 4
 
@@ -143,20 +145,32 @@ CREATE TABLE read_throughs (
 
 -- A page that was read for one: by the content of its document, so that a changed document is read anew. `finding` holds
 -- what was found and words of it, `judged` and `note` what a person said to that.
-CREATE TABLE pages_read_through (
-    read_through_id INTEGER NOT NULL REFERENCES read_throughs(id) ON DELETE CASCADE,
-    document_key TEXT NOT NULL,
-    page_number INTEGER NOT NULL,
-    state TEXT NOT NULL,
-    certainty REAL NOT NULL,
-    read_at TEXT NOT NULL,
-    finding TEXT NOT NULL,
-    judged TEXT NOT NULL DEFAULT '',
-    note TEXT NOT NULL DEFAULT '',
-    PRIMARY KEY (read_through_id, document_key, page_number)
-);
+CREATE TABLE read_pages (
+    through_id INTEGER,
+    document_key TEXT,
+    page_number INTEGER,
+    state TEXT,
+    certainty REAL,
+    read_at TEXT,
+    finding TEXT,
+    judged TEXT DEFAULT '',
+    note TEXT DEFAULT '',
+    PRIMARY KEY (through_id, document_key, page_number)
+) WITHOUT ROWID;
 """
-TABLES += _UPKEEP + _READ_THROUGHS
+
+
+def _close_set(sql: str) -> str:
+    """Statements without comments and without blanks that say nothing.
+
+    A file keeps its statements as they are written. Close set they all fit its first page: a damage anywhere else then
+    leaves a file that opens, of which the rest can be kept.
+    """
+    bare = re.sub(r"\s+", " ", re.sub(r"--[^\n]*\n", "\n", sql))
+    return re.sub(r"\s*([(),;])\s*", r"\1", bare)
+
+
+TABLES = _close_set(TABLES + _UPKEEP + _READ_THROUGHS)
 
 MIGRATIONS = {
     2: """

@@ -103,7 +103,7 @@ class _Salvage:
             for table in self._WHOLE_TABLES:
                 self._copy(table, "1")
             for key in self._ids("read_throughs"):
-                self._copy("pages_read_through", "read_through_id = ?", key)
+                self._copy("read_pages", "through_id = ?", key)
             for entry in self._ids("journal"):
                 self._copy("journal", "id = ?", entry)
             if not self._n_read:
