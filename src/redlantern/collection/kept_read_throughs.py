@@ -93,13 +93,11 @@ class KeptReadThroughs:
         rows = self._file.rows(
             f"SELECT {_PAGE} FROM read_pages WHERE through_id = ? ORDER BY document_key, page_number", key
         )
-        return [KeptPage(*row[:5], json.loads(row[5]), *row[6:]) for row in rows]
+        return [KeptPage(*row[:5], json.loads(row[5]), str(row[6]), str(row[7])) for row in rows]
 
     def places(self, key: int) -> set[tuple[str, int]]:
         """Which pages were read: document key and page number."""
-        rows = self._file.rows(
-            "SELECT document_key, page_number FROM read_pages WHERE through_id = ?", key
-        )
+        rows = self._file.rows("SELECT document_key, page_number FROM read_pages WHERE through_id = ?", key)
         return {(row[0], row[1]) for row in rows}
 
     def judge(self, key: int, place: tuple[str, int], judged: str, note: str) -> None:
@@ -123,7 +121,7 @@ class KeptReadThroughs:
             for key in keys:
                 gone = connection.execute("DELETE FROM read_pages WHERE document_key = ?", (key,))
                 n_pages += int(gone.rowcount)
-            for read_through_id, _, wish in self.all():
+            for through_id, _, wish in self.all():
                 examples = wish.get("examples", [])
                 kept = [example for example in examples if example.get("document_key") not in keys]
                 if len(kept) < len(examples):

@@ -78,7 +78,9 @@ def as_json(engine: Engine, through: ReadThrough, seconds: float) -> dict[str, A
     """The form that is documented in docs/read-through.md."""
     covered, found = through.covered, through.estimate
     states = covered.by_state
-    unread: list[dict[str, Any]] = [{"path": document.path, "page": None, "reason": document.reason} for document in covered.refused]
+    unread: list[dict[str, Any]] = [
+        {"path": document.path, "page": None, "reason": document.reason} for document in covered.refused
+    ]
     for each in covered.documents:
         for number, page in enumerate(each.pages, start=1):
             if page is None or page.state == "unreadable":
@@ -86,8 +88,7 @@ def as_json(engine: Engine, through: ReadThrough, seconds: float) -> dict[str, A
                 unread.append({"path": each.document.path, "page": number, "reason": reason})
     return {
         "question": through.wish.question,
-        "hits": [row for page in covered.pages if page.counts for row in [_hit(through, page)] if row],
-        "doubtful": [row for page in covered.pages if page.state == "doubtful" for row in [_hit(through, page)] if row],
+        "hits": [row for page in covered.pages if _is_found(page) for row in [_hit(through, page)] if row],
         "pages": {
             "in_scope": covered.n_pages,
             "read": covered.n_pages - covered.n_unread,
@@ -111,6 +112,10 @@ def as_json(engine: Engine, through: ReadThrough, seconds: float) -> dict[str, A
     }
 
 
+def _is_found(page: PageRead) -> bool:
+    return page.judged != "rejected" and (page.counts or page.state == "doubtful")
+
+
 def _hit(through: ReadThrough, page: PageRead) -> dict[str, Any] | None:
     document = through.covered.document_of(page.place)
     if document is None or not page.words:
@@ -124,6 +129,7 @@ def _hit(through: ReadThrough, page: PageRead) -> dict[str, Any] | None:
         "end": words.end,
         "text": words.text,
         "certainty": page.certainty,
+        "state": page.judged or page.state,
         "how": page.how,
     }
 

@@ -1,7 +1,6 @@
 """What the headless commands share: opening an engine, showing progress, printing text that is not ours."""
 
 import contextlib
-import os
 import re
 import signal
 import sys
@@ -13,14 +12,12 @@ from types import FrameType
 from redlantern.answering.engine import Engine
 from redlantern.application.models import tested_ability
 from redlantern.application.opening import Models, NewKey, WriteAccess, open_session
-from redlantern.collection.errors import CannotWriteError
 from redlantern.commands.unlock import BY_COMMAND, passphrase_from
 from redlantern.errors import UsageError
 from redlantern.models.readers import reader_of
 from redlantern.models.register import READERS, sha256_of
 from redlantern.progress import Cancel, Progress
 from redlantern.safety.names import storable, visible
-from redlantern.safety.placing import put_bytes
 
 
 @contextlib.contextmanager
@@ -167,18 +164,3 @@ def check_pattern(pattern: str | None) -> None:
     rest = re.sub(r"\[!?\]?[^\]]*\]", "", pattern)
     if "[" in rest:
         raise UsageError(f"the scope {pattern} has a bracket that is not closed")
-
-
-def put_exported(target: Path, content: bytes) -> None:
-    """Write a file that was asked for, in its folder, for this login alone.
-
-    Raises
-    ------
-    CannotWriteError
-        If it cannot be written; what was there is as it was.
-    """
-    try:
-        target.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
-        put_bytes(target, content)
-    except OSError as failure:
-        raise CannotWriteError(os.fsdecode(target), failure.strerror or "unknown error") from failure

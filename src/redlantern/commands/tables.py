@@ -3,7 +3,8 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from redlantern.commands.shared import plain, put_exported
+from redlantern.application.exporting import put_exported
+from redlantern.commands.shared import plain
 from redlantern.commands.text import inner_paths
 from redlantern.commands.unlock import open_collection
 from redlantern.reckoning.source import TableSource

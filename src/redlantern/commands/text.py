@@ -4,8 +4,9 @@ import hashlib
 import re
 from pathlib import Path, PurePosixPath
 
+from redlantern.application.exporting import put_exported
 from redlantern.collection.values import Document
-from redlantern.commands.shared import plain, put_exported
+from redlantern.commands.shared import plain
 from redlantern.commands.unlock import open_collection
 from redlantern.reading.values import CELL_SEPARATOR, ROW_SEPARATOR, Page
 from redlantern.safety.names import visible

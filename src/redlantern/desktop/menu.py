@@ -38,6 +38,9 @@ class Doer(Protocol):
     def escape(self) -> None:
         """Close what is shown, or stop the writing."""
 
+    def read_through(self) -> None:
+        """Go to the read-through with the shown question."""
+
     def copy_failures(self) -> None:
         """Put the log of failures on the clipboard."""
 
@@ -83,6 +86,7 @@ def entries(doer: Doer) -> list[MenuEntry]:
             "Ctrl+Shift+K",
             lambda: doer.desk.ask("Check the sums of these documents"),
         ),
+        ("Put this question to every page", "Ctrl+E", doer.read_through),
         ("Row before", "Ctrl+Up", lambda: doer.desk.view.step(-1)),
         ("Row after", "Ctrl+Down", lambda: doer.desk.view.step(1)),
         None,

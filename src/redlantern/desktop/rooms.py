@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from redlantern.application.opening import Models
 from redlantern.desktop.desk.room import Desk
 from redlantern.desktop.models.room import ModelsRoom
+from redlantern.desktop.readthrough.room import ReadThroughRoom
 from redlantern.desktop.seal.room import SealRoom
 from redlantern.desktop.shelf.room import ShelfRoom
 from redlantern.desktop.trials.room import TrialsRoom
@@ -25,6 +26,7 @@ class RoomEntry:
 ROOMS = (
     RoomEntry("Desk", lambda workspace, models: Desk(workspace)),
     RoomEntry("Shelf", lambda workspace, models: ShelfRoom(workspace)),
+    RoomEntry("Read-through", lambda workspace, models: ReadThroughRoom(workspace)),
     RoomEntry("Trials", lambda workspace, models: TrialsRoom(workspace)),
     RoomEntry("Models", ModelsRoom),
     RoomEntry("Seal", lambda workspace, models: SealRoom(workspace, seal.state())),

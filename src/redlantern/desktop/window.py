@@ -14,6 +14,7 @@ from redlantern.desktop.door import Door
 from redlantern.desktop.models.room import ModelsRoom
 from redlantern.desktop.other_collections import OtherCollections
 from redlantern.desktop.question_bar import QuestionBar
+from redlantern.desktop.readthrough.room import ReadThroughRoom
 from redlantern.desktop.rooms import ROOMS
 from redlantern.desktop.seal.actions import SealActions
 from redlantern.desktop.seal.room import SealRoom
@@ -34,6 +35,7 @@ class Window(QMainWindow):
 
     desk: Desk
     shelf_room: ShelfRoom
+    read_through_room: ReadThroughRoom
     trials_room: TrialsRoom
     models_room: ModelsRoom
     seal_room: SealRoom
@@ -88,6 +90,11 @@ class Window(QMainWindow):
             self.models_room.stop()
             self.desk.stop()
 
+    def read_through(self) -> None:
+        """Go to the read-through with the question that the desk shows."""
+        self.go_to(2)
+        self.read_through_room.put(self.workspace.shown_question)
+
     def copy_failures(self) -> None:
         """Put the log of failures on the clipboard, to be reported: it holds no word of a document."""
         self.door.run(lambda _: read_failures(), self._on_failures)
@@ -113,7 +120,7 @@ class Window(QMainWindow):
 
     def _make_rooms(self) -> None:
         made = self._made = [room.make(self.workspace, self._models) for room in ROOMS]
-        self.desk, self.shelf_room, self.trials_room, self.models_room, self.seal_room, *_ = made  # type: ignore[assignment]
+        self.desk, self.shelf_room, self.read_through_room, self.trials_room, self.models_room, self.seal_room = made  # type: ignore[assignment]
         self.seal_actions = SealActions(self, self.workspace, self.seal_room)
         self.other_collections = OtherCollections(self, self.workspace)
         self.scopes = Scopes(self.workspace, self.bar.scope_button)

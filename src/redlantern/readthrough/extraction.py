@@ -28,7 +28,10 @@ TITLES: dict[Extract, str] = {
 }
 _MONTHS = f"{ENGLISH.months}|jan|feb|mar|apr|jun|jul|aug|sept?|oct|nov|dec"
 _UNITS = r"(?:working |calendar |business |full )?(?:days?|weeks?|months?|years?|hours?)"
-_NUMBER = r"(?:\d+|one|two|three|four|five|six|seven|eight|nine|ten|twelve|fourteen|fifteen|twenty|twenty-one|twenty-eight|thirty|sixty|ninety)"
+_NUMBER = (
+    r"(?:\d+|one|two|three|four|five|six|seven|eight|nine|ten|twelve|fourteen|fifteen|twenty|twenty-one|twenty-eight|"
+    r"thirty|sixty|ninety)"
+)
 _DATE = re.compile(
     rf"\b\d{{4}}-\d{{2}}-\d{{2}}\b|\b\d{{1,2}}[./]\d{{1,2}}[./]\d{{4}}\b|"
     rf"\b\d{{1,2}}(?:st|nd|rd|th)?\.?\s+(?:of\s+)?(?:{_MONTHS})\.?,?\s+\d{{4}}\b|\b(?:{_MONTHS})\.?\s+\d{{1,2}}(?:st|nd|rd|th)?,?\s+\d{{4}}\b",

@@ -43,16 +43,12 @@ _LIKE, _UNLIKE = 0.75, 0.25
 _MOST_LINES = 3
 _NEAR_BEST = 0.85
 _POOR_SCAN = 0.5
+_ALL, _MOST_ABOVE = 0.97, 8.0
+_OR = re.compile(r"\s+or\s+", re.IGNORECASE)
 FEATURES = (
-    "best line",
-    "best three lines",
-    "passage",
-    "passage above others",
-    "line's words",
-    "page's words",
-    "kind",
-    "names",
-)
+    "best line", "best three lines", "passage", "passage above others", "line's words", "page's words", "kind", "names",
+    "all words in a line", "words above others", "meaning against the best", "words against the best",
+)  # fmt: skip
 BY_LINES = "by its lines"
 Chances = npt.NDArray[np.float64]
 
@@ -102,7 +98,8 @@ class PageLines:
 @dataclass(frozen=True)
 class _Aim:
     question: ParsedQuestion
-    stems: Mapping[str, float]
+    ways: tuple[Mapping[str, float], ...]
+    """The stems that are looked for with their weights: of "Kerberos or LDAP" one way of saying it each."""
     names: frozenset[str]
     vector: Vectors
 
@@ -117,8 +114,10 @@ class LineReader:
         self._meaning = index.meaning_scores(self._aim.vector)
         self._words = index.word_scores(self._aim.question) / index.best_possible(self._aim.question)
         ids = {document.document_id for document in in_scope(index.documents.values(), wish)}
-        scope = self._meaning[index.in_scope(ids)]
-        self._mean, self._spread = (float(scope.mean()), float(scope.std()) or 1.0) if len(scope) else (0.0, 1.0)
+        is_in = index.in_scope(ids)
+        self._mean, self._spread = _middle_and_spread(self._meaning[is_in])
+        self._mean_words, self._spread_words = _middle_and_spread(self._words[is_in])
+        self._best, self._best_words = (float(scores[is_in].max(initial=0.0)) for scores in (self._meaning, self._words))
 
     def pages(self, document: Document, wanted: frozenset[int]) -> Iterator[PageLines]:
         """The wanted pages of a document, in order; one that is gone meanwhile is left out."""
@@ -155,11 +154,15 @@ class LineReader:
                 vector = vector + share * np.mean([each.text for each in embedded], axis=0)
         vector = np.asarray(vector / max(float(np.linalg.norm(vector)), 1e-9), np.float32)
         idf = self._index.words.idf
-        weights = {term: idf(term) for term in question.stems(languages)}
-        for term in parse_question(wish.counts).stems(languages) if wish.counts else ():
-            weights.setdefault(term, _COUNTS_SHARE * idf(term))
+        further = parse_question(wish.counts).stems(languages) if wish.counts else []
+        ways = []
+        for part in _alternatives(subject):
+            weights = {term: idf(term) for term in parse_question(part).stems(languages)}
+            for term in further:
+                weights.setdefault(term, _COUNTS_SHARE * idf(term))
+            ways.append(weights)
         names = {term for start, end in question.entities for term in stems(subject[start:end])}
-        return _Aim(question, weights, frozenset(names), vector)
+        return _Aim(question, tuple(ways), frozenset(names), vector)
 
     def _compared(self, document: Document, page: Page, passages: Sequence[tuple[StoredPassage, Vectors]]) -> PageLines:
         aim = self._aim
@@ -188,22 +191,39 @@ class LineReader:
             return (0.0,) * len(FEATURES)
         best = sorted((line.meaning for line in lines), reverse=True)[:_MOST_LINES]
         passage = float(self._meaning[list(rows)].max())
-        names = self._aim.names
+        names, in_line, on_page = self._aim.names, max(line.coverage for line in lines), self._coverage(here)
+        share = float(self._words[list(rows)].max())
         found = (
             best[0],
             float(np.mean(best)),
             passage,
             (passage - self._mean) / self._spread,
-            max(line.coverage for line in lines),
-            self._coverage(here),
+            in_line,
+            on_page,
             float(lines[0].has_kind),
             len(names & here) / len(names) if names else 0.5,
+            float(in_line >= _ALL),
+            min(_MOST_ABOVE, (share - self._mean_words) / self._spread_words),
+            (passage - self._mean) / max(self._best - self._mean, 1e-6),
+            share / max(self._best_words, 1e-6),
         )
         return tuple(round(value, 4) for value in found)
 
     def _coverage(self, present: set[str]) -> float:
-        total = sum(self._aim.stems.values())
-        return sum(weight for term, weight in self._aim.stems.items() if term in present) / total if total else 0.0
+        return max(
+            sum(weight for term, weight in way.items() if term in present) / max(sum(way.values()), 1e-9)
+            for way in self._aim.ways
+        )
+
+
+def _alternatives(subject: str) -> list[str]:
+    """What is looked for, taken apart where one thing or another is: "Kerberos or LDAP"; whole where a part would say nothing."""
+    parts = [part.strip() for part in _OR.split(subject)]
+    return parts if all(parse_question(part).content_words for part in parts) else [subject]
+
+
+def _middle_and_spread(scores: npt.NDArray[np.float32]) -> tuple[float, float]:
+    return (float(scores.mean()), float(scores.std()) or 1.0) if len(scores) else (0.0, 1.0)
 
 
 def chance_by_lines(features: Sequence[float]) -> float:

@@ -2,6 +2,7 @@
 
 import time
 from dataclasses import replace
+from functools import partial
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QSplitter
@@ -24,9 +25,9 @@ from redlantern.desktop.bridge import Task
 from redlantern.desktop.desk.ahead import ReadAhead
 from redlantern.desktop.desk.changed_plan import ChangedPlan
 from redlantern.desktop.desk.model_alone import ModelAlone
-from redlantern.desktop.desk.page_viewer import PageViewer
 from redlantern.desktop.desk.passage_choices import PassageChoices
 from redlantern.desktop.desk.sheet_view import SheetView
+from redlantern.desktop.page_viewer import PageViewer
 from redlantern.desktop.widgets import welcome
 from redlantern.desktop.widgets.facsimile import Facsimile
 from redlantern.desktop.widgets.ribbons import Shelf
@@ -59,6 +60,7 @@ class Desk(Room):
         self._has_chosen = False
         self.shelf, self.view, self.facsimile = Shelf(workspace.documents_in_scope), SheetView(), Facsimile()
         self.pages = PageViewer(workspace, self.facsimile)
+        self.pages.shown.connect(partial(setattr, workspace, "shown_document"))
         self.choices = PassageChoices(workspace, self.view, self.facsimile)
         self.model_alone = ModelAlone(workspace, self.view)
         self.ahead = ReadAhead(workspace)

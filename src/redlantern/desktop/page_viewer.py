@@ -1,6 +1,6 @@
-"""Shows pages on the desk's facsimile: the latest wish counts, and cited words are marked where they stand now."""
+"""Shows pages on a room's facsimile: the latest wish counts, and cited words are marked where they stand now."""
 
-from PyQt6.QtCore import QObject
+from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QImage
 
 from redlantern.collection.values import Citation, Document
@@ -14,7 +14,9 @@ _Wish = tuple[int, int, tuple[int, int] | None, str]
 
 
 class PageViewer(QObject):
-    """Fetches pages of the workspace's documents for a facsimile."""
+    """Fetches pages of the workspace's documents for a facsimile; tells which document is shown, None for none."""
+
+    shown = pyqtSignal(object)
 
     def __init__(self, workspace: Workspace, facsimile: Facsimile) -> None:
         super().__init__(facsimile)
@@ -43,7 +45,8 @@ class PageViewer(QObject):
 
     def clear(self) -> None:
         """Show no page."""
-        self._wanted = self._workspace.shown_document = None
+        self._wanted = None
+        self.shown.emit(None)
         self._facsimile.clear()
 
     def _on_page(self, wish: _Wish, page: Page | None) -> None:
@@ -57,7 +60,7 @@ class PageViewer(QObject):
         if page is None or document is None:
             self.clear()
             return
-        self._workspace.shown_document = None if document.is_refused else document
+        self.shown.emit(None if document.is_refused else document)
         self._facsimile.show_page(document, page, _span_now(page.text, span, words))
 
     def _on_picture_wanted(self, document: Document, page_number: int, scale: float) -> None:

@@ -1,0 +1,1 @@
+"""The room Read-through: one question put to every page, its map, its hits, and the statement of what was covered."""

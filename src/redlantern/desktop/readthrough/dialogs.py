@@ -1,0 +1,194 @@
+"""Dialogs of the room: the statement, to be read, printed and saved; and lists of values, sortable and filterable."""
+
+from PyQt6.QtCore import QBuffer, QMarginsF, QModelIndex, QSortFilterProxyModel, Qt, pyqtSignal
+from PyQt6.QtGui import QPageSize, QPdfWriter, QStandardItem, QStandardItemModel, QTextDocument
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QDialog,
+    QFileDialog,
+    QHBoxLayout,
+    QHeaderView,
+    QLineEdit,
+    QPushButton,
+    QTableView,
+    QTextEdit,
+    QVBoxLayout,
+    QWidget,
+)
+
+from redlantern.application.read_through import COLUMNS, Listed
+from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.rows import words_label
+from redlantern.readthrough.statement import Statement
+from redlantern.safety.names import visible
+from redlantern.text.listing import counted
+
+_TABLE_NAMES = ("Value", "Words", "Document", "Page", "Path", "Who")
+_DPI = 150
+_MARGIN_MM = 18
+_PDF_STYLE = "h1 { font-size: 17pt; } h2 { font-size: 12pt; } p { font-size: 9.5pt; }"
+
+
+def as_pdf(statement: Statement) -> bytes:
+    """A statement as PDF."""
+    buffer = QBuffer()
+    buffer.open(QBuffer.OpenModeFlag.WriteOnly)
+    writer = QPdfWriter(buffer)
+    writer.setResolution(_DPI)
+    writer.setPageSize(QPageSize(QPageSize.PageSizeId.A4))
+    writer.setPageMargins(QMarginsF(_MARGIN_MM, _MARGIN_MM, _MARGIN_MM, _MARGIN_MM))
+    writer.setTitle(statement.title)
+    document = QTextDocument()
+    document.setDefaultStyleSheet(_PDF_STYLE)
+    document.setDefaultFont(theme.voice(theme.SANS))
+    document.setHtml(statement.as_html())
+    document.print(writer)
+    del writer
+    return bytes(buffer.data().data())
+
+
+class StatementDialog(QDialog):
+    """Shows a statement as it would be printed. `saving` carries a path and what is to be written there."""
+
+    saving = pyqtSignal(str, bytes)
+
+    def __init__(self, statement: Statement, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.statement = statement
+        self.setWindowTitle(statement.title)
+        self.resize(860, 640)
+        self.text = QTextEdit()
+        self.text.setObjectName("setPage")
+        self.text.setReadOnly(True)
+        self.text.setAccessibleName(statement.title)
+        document = self.text.document()
+        assert document is not None
+        document.setDocumentMargin(28)
+        document.setDefaultStyleSheet(f"h1, h2, p {{ color: {theme.LAMPLIGHT.ink}; }} h2 {{ margin-top: 14px; }}")
+        self.text.setHtml(statement.as_html())
+        self.said = words_label("", family=theme.SANS, name="quiet")
+        buttons = QHBoxLayout()
+        buttons.addWidget(self.said, 1)
+        for words, ending in (("Save as PDF ...", "pdf"), ("Save as text ...", "txt"), ("Save as HTML ...", "html")):
+            button = QPushButton(words)
+            button.clicked.connect(lambda _, ending=ending: self._save(ending))
+            buttons.addWidget(button)
+        close = QPushButton("Close")
+        close.clicked.connect(self.accept)
+        buttons.addWidget(close)
+        layout = QVBoxLayout(self)
+        layout.addWidget(self.text, 1)
+        layout.addLayout(buttons)
+
+    def _save(self, ending: str) -> None:
+        path, _ = QFileDialog.getSaveFileName(self, "Where to save the statement", f"statement.{ending}")
+        if not path:
+            return
+        if ending == "pdf":
+            content = as_pdf(self.statement)
+        else:
+            content = (self.statement.as_text() if ending == "txt" else self.statement.as_html()).encode()
+        self.saving.emit(path, content)
+
+
+class ListDialog(QDialog):
+    """A list of values: a click on a column orders by it, typing filters, Enter opens the page. `saving` carries a form."""
+
+    saving = pyqtSignal(str, object)
+    page_wanted = pyqtSignal(object)
+
+    def __init__(self, title: str, rows: list[Listed], parent: QWidget) -> None:
+        super().__init__(parent)
+        self._rows = rows
+        self.setWindowTitle(title)
+        self.resize(1080, 640)
+        self._model = QStandardItemModel(0, len(COLUMNS))
+        self._model.setHorizontalHeaderLabels(_TABLE_NAMES)
+        for number, row in enumerate(rows):
+            self._model.appendRow(_items(row, number))
+        self.shown = QSortFilterProxyModel()
+        self.shown.setSourceModel(self._model)
+        self.shown.setSortRole(Qt.ItemDataRole.UserRole)
+        self.shown.setFilterKeyColumn(-1)
+        self.shown.setFilterCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        self.filter = QLineEdit()
+        self.filter.setObjectName("question")
+        self.filter.setPlaceholderText("Show only rows with these words ...")
+        self.filter.setAccessibleName("Show only rows with these words")
+        self.filter.textChanged.connect(self._on_filter)
+        self.said = words_label("", family=theme.SANS, name="quiet")
+        self.table = self._table(has_bearers=any(row.item.bearer for row in rows))
+        buttons = QHBoxLayout()
+        buttons.addWidget(self.said, 1)
+        for words, form in (("Save as CSV ...", "csv"), ("Save as workbook ...", "xlsx")):
+            button = QPushButton(words)
+            button.clicked.connect(lambda _, form=form: self.saving.emit(form, self.listed()))
+            buttons.addWidget(button)
+        close = QPushButton("Close")
+        close.clicked.connect(self.accept)
+        buttons.addWidget(close)
+        layout = QVBoxLayout(self)
+        layout.addWidget(self.filter)
+        layout.addWidget(self.table, 1)
+        layout.addLayout(buttons)
+        self._on_filter("")
+
+    def listed(self) -> list[Listed]:
+        """The rows that are shown, in their order."""
+        return [self._rows[self._number(at)] for at in range(self.shown.rowCount())]
+
+    def _number(self, at: int) -> int:
+        return int(self.shown.index(at, 0).data(Qt.ItemDataRole.UserRole + 1))
+
+    def _table(self, *, has_bearers: bool) -> QTableView:
+        table = QTableView()
+        table.setModel(self.shown)
+        table.setSortingEnabled(True)
+        table.sortByColumn(-1, Qt.SortOrder.AscendingOrder)
+        table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        table.setShowGrid(False)
+        table.setWordWrap(False)
+        table.setAccessibleName(self.windowTitle())
+        table.activated.connect(self._on_activated)
+        header, rows = table.horizontalHeader(), table.verticalHeader()
+        assert header is not None and rows is not None
+        rows.hide()
+        for column, width in enumerate((170, 440, 190, 60, 160, 150)):
+            table.setColumnWidth(column, width)
+        header.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
+        table.setColumnHidden(4, True)
+        table.setColumnHidden(5, not has_bearers)
+        if has_bearers:
+            # The words of a duty are the duty.
+            table.setColumnHidden(0, True)
+            header.moveSection(5, 0)
+        return table
+
+    def _on_filter(self, words: str) -> None:
+        self.shown.setFilterFixedString(words)
+        of = f" of {len(self._rows)}" if self.shown.rowCount() != len(self._rows) else ""
+        self.said.setText(
+            f"{self.shown.rowCount()}{of} {counted(len(self._rows), 'value').split(' ', 1)[1]}. Enter opens the page."
+        )
+
+    def _on_activated(self, index: QModelIndex) -> None:
+        self.page_wanted.emit(self._rows[self._number(index.row())])
+
+
+def _items(row: Listed, number: int) -> list[QStandardItem]:
+    items = []
+    for at, words in enumerate(row.row):
+        item = QStandardItem(visible(words))
+        item.setToolTip(visible(words))
+        order: object = words.casefold()
+        if at == 0:
+            order = row.item.order
+        elif at == 3:
+            order = row.page_number
+        item.setData(order, Qt.ItemDataRole.UserRole)
+        item.setData(number, Qt.ItemDataRole.UserRole + 1)
+        if at == 1:
+            item.setFont(theme.voice(theme.SERIF, scale=0.95))
+        items.append(item)
+    return items

@@ -1,0 +1,352 @@
+"""A read-through at work or done: the map at the left, the pages to judge in the middle, the page at the right."""
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLineEdit,
+    QProgressBar,
+    QPushButton,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
+
+from redlantern.application.read_through import ReadThrough
+from redlantern.collection.values import Document
+from redlantern.desktop.readthrough.hits_list import HitsList
+from redlantern.desktop.readthrough.page_map import Legend, PageMap
+from redlantern.desktop.readthrough.words import how_far, seconds_words
+from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.facsimile import Facsimile
+from redlantern.desktop.widgets.rows import column_area, quiet_button, section_label, words_label
+from redlantern.progress import Progress
+from redlantern.readthrough.learning import Learned
+from redlantern.readthrough.values import PageRead
+
+TO_JUDGE, SAMPLE = "To judge", "Sample of silent pages"
+_Chosen = Callable[[PageRead], bool]
+_FILTERS: dict[str, _Chosen] = {
+    TO_JUDGE: lambda page: page.is_open,
+    "Hits": lambda page: page.counts,
+    "Doubtful": lambda page: page.state == "doubtful",
+    "Accepted": lambda page: page.judged == "accepted",
+    "Rejected": lambda page: page.judged == "rejected",
+    "Could not be read": lambda page: page.state == "unreadable",
+}
+_KEYS = "A accept    R reject    O leave open    N note    ↑ ↓ next page"
+
+
+class ThroughView(QWidget):
+    """The view of one read-through."""
+
+    judged = pyqtSignal(str, str)
+    back_wanted = pyqtSignal()
+    pause_wanted = pyqtSignal(bool)
+    stop_wanted = pyqtSignal()
+    go_on_wanted = pyqtSignal()
+    more_wanted = pyqtSignal()
+    statement_wanted = pyqtSignal()
+    page_chosen = pyqtSignal(object, object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.through: ReadThrough | None = None
+        self.learned: Learned | None = None
+        self.is_running = False
+        self.title = words_label("", family=theme.SANS, scale=1.15)
+        self.state = words_label("", family=theme.SANS, name="quiet")
+        self.problem = words_label("", family=theme.SANS, name="problem")
+        self.bar = QProgressBar()
+        self.bar.setTextVisible(False)
+        self.bar.setAccessibleName("Pages read")
+        self.map, self.hits, self.facsimile = PageMap(), HitsList(), Facsimile()
+        self.filter = QComboBox()
+        self.filter.addItems([*_FILTERS, SAMPLE])
+        self.filter.setAccessibleName("Which pages are listed")
+        self.note = QLineEdit()
+        self.note.setPlaceholderText("Note to this page ...")
+        self.note.setAccessibleName("Note to the chosen page")
+        self.note.setObjectName("question")
+        self.about = words_label("", family=theme.SANS, scale=0.9, name="quiet")
+        self._make_buttons()
+        self._build()
+        self.filter.currentTextChanged.connect(lambda _: self.show_rows())
+        self.hits.judged.connect(lambda judged: self._judge(judged))
+        self.hits.note_wanted.connect(self.note.setFocus)
+        self.note.returnPressed.connect(self._on_note)
+        self.hits.page_chosen.connect(self._on_row)
+        self.map.page_chosen.connect(self._on_cell)
+
+    # What is shown
+
+    def show_through(self, through: ReadThrough) -> None:
+        """Show a read-through as it stands; the chosen page stays chosen."""
+        is_other = self.through is None or self.through.key != through.key
+        self.through = through
+        if is_other:
+            self.learned = None
+            self.filter.setCurrentText(TO_JUDGE)
+        self.title.setText(through.wish.question)
+        self.map.show_coverage(through.covered)
+        self.show_rows()
+        self._show_state()
+
+    def show_running(self, is_running: bool, problem: str = "") -> None:
+        """Pages are being read just now, or not; and what stopped it."""
+        self.is_running = is_running
+        self.problem.setText(problem)
+        self.problem.setVisible(bool(problem))
+        self.bar.setVisible(is_running)
+        if not is_running:
+            self.pause_button.setChecked(False)
+        self._show_state()
+
+    def show_progress(self, progress: Progress, left_s: float | None) -> None:
+        """Say how far it is, and how long it takes yet."""
+        self.bar.setRange(0, progress.total or 0)
+        self.bar.setValue(progress.done)
+        left = f", {seconds_words(left_s)} left" if left_s is not None else ""
+        self.state.setText(f"Reading page {progress.done} of {progress.total}{left}: {progress.detail}")
+
+    def show_judged(self, page: PageRead) -> None:
+        """Show what was just said to a page, in the list and on the map."""
+        if self.through is None:
+            return
+        documents = tuple(
+            replace(each, pages=tuple(page if old and old.place == page.place else old for old in each.pages))
+            if each.document.key == page.place[0]
+            else each
+            for each in self.through.covered.documents
+        )
+        self.through = replace(self.through, covered=replace(self.through.covered, documents=documents))
+        self.hits.pages.replace(page)
+        self.map.show_coverage(self.through.covered)
+        self.map.go_to(page.place)
+        self._say_about(len(self.hits.pages.rows))
+
+    def show_learned(self, learned: Learned | None) -> None:
+        """Order what is to be judged by what was judged."""
+        self.learned = learned
+        if self.filter.currentText() == TO_JUDGE:
+            self.show_rows()
+
+    def show_rows(self) -> None:
+        """List the pages that the filter lets through."""
+        if self.through is None:
+            return
+        chosen = self.hits.current[1].place if self.hits.current is not None else None
+        rows = self._rows()
+        self.hits.pages.show_rows(rows)
+        places = [page.place for _, page in rows]
+        at = places.index(chosen) if chosen in places else 0
+        if rows:
+            self.hits.setCurrentIndex(self.hits.pages.index(at))
+        self._say_about(len(rows))
+
+    # How it is done
+
+    def _rows(self) -> list[tuple[Document, PageRead]]:
+        assert self.through is not None
+        covered = self.through.covered
+        documents = {each.document.key: each.document for each in covered.documents}
+        if self.filter.currentText() == SAMPLE:
+            by_place = {page.place: page for page in covered.pages}
+            pages = [by_place[place] for place in self.through.drawn if place in by_place]
+        else:
+            pages = [page for page in covered.pages if _FILTERS[self.filter.currentText()](page)]
+            if self.filter.currentText() == TO_JUDGE:
+                pages = self._in_turn(pages)
+        return [(documents[page.place[0]], page) for page in pages]
+
+    def _in_turn(self, pages: list[PageRead]) -> list[PageRead]:
+        """The doubtful ones first, until judgements say better."""
+        if self.learned is not None:
+            ranks = {place: rank for rank, (place, _) in enumerate(self.learned.order)}
+            return sorted(pages, key=lambda page: ranks.get(page.place, len(ranks)))
+        return sorted(pages, key=lambda page: (page.state != "doubtful", -page.certainty))
+
+    def _say_about(self, n_rows: int) -> None:
+        assert self.through is not None
+        if self.filter.currentText() == SAMPLE:
+            found = self.through.estimate
+            if not self.through.drawn:
+                words = "No page is silent, so nothing can have been missed among them."
+            elif found.n_judged:
+                words = (
+                    f"{found.n_judged} of {len(self.through.drawn)} judged, {found.n_missed} of them hits after all: between "
+                    f"{found.n_missed_low} and {found.n_missed_high} of the {found.n_silent} silent pages may be hits (95 %)."
+                )
+            else:
+                words = (
+                    "Drawn at random among the silent pages. Judge each: accept it if it is a hit after all, else reject it. "
+                    "The statement then says how much may have been missed."
+                )
+        elif self.filter.currentText() == TO_JUDGE and self.learned is not None:
+            words = (
+                f"Likeliest first, by your {self.learned.n_judged} judgements; each was told rightly by the others in "
+                f"{self.learned.n_agreeing} of {self.learned.n_judged} cases."
+            )
+        elif self.filter.currentText() == TO_JUDGE and n_rows:
+            words = "Doubtful pages first. After two accepted and two rejected the rest is ordered by your judgements."
+        else:
+            words = "" if n_rows else self._nothing()
+        self.about.setText(words)
+        self.about.setVisible(bool(words))
+
+    def _nothing(self) -> str:
+        assert self.through is not None
+        if self.filter.currentText() != TO_JUDGE:
+            return "No page here."
+        if self.is_running:
+            return "Hits come in here while the pages are read."
+        if not any(page.state in ("hit", "doubtful") for page in self.through.covered.pages):
+            return "No page is a hit. Any page of the map can be opened and accepted all the same."
+        return "All is judged. What may have been missed, a sample of the silent pages says: choose it above."
+
+    def _show_state(self) -> None:
+        if self.through is None:
+            return
+        if not self.is_running:
+            self.state.setText(how_far(self.through))
+        is_unread = bool(self.through.covered.n_unread)
+        self.go_on_button.setVisible(is_unread and not self.is_running)
+        self.pause_button.setVisible(self.is_running)
+        self.stop_button.setVisible(self.is_running)
+        self.more_button.setVisible(not self.is_running and self.through.wish.way != "all")
+        self.statement_button.setEnabled(not self.is_running)
+
+    def _judge(self, judged: str, note: str | None = None) -> None:
+        current = self.hits.current
+        if current is None:
+            return
+        at = self.hits.currentIndex().row()
+        self.judged.emit(judged, current[1].note if note is None else note)
+        if judged and at + 1 < len(self.hits.pages.rows):
+            self.hits.setCurrentIndex(self.hits.pages.index(at + 1))
+
+    def _on_note(self) -> None:
+        if self.hits.current is not None:
+            self._judge(self.hits.current[1].judged, self.note.text().strip())
+            self.hits.setFocus()
+
+    def _on_row(self, row: tuple[Document, PageRead]) -> None:
+        document, page = row
+        self.note.setText(page.note)
+        self.map.go_to(page.place)
+        self.page_chosen.emit(document, page)
+
+    def _on_cell(self, place: object) -> None:
+        """A page of the map: shown, and listed alone where the list does not have it."""
+        assert self.through is not None
+        rows = self.hits.pages.rows
+        at = next((at for at, (_, page) in enumerate(rows) if page.place == place), -1)
+        if at < 0:
+            page = next((page for page in self.through.covered.pages if page.place == place), None)
+            document = self.through.covered.document_of(place)  # type: ignore[arg-type]
+            if page is None or document is None:
+                return
+            self.hits.pages.show_rows([(document, page), *rows])
+            at = 0
+        self.hits.setCurrentIndex(self.hits.pages.index(at))
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Backspace goes back to the form."""
+        if event is not None and event.key() == Qt.Key.Key_Backspace:
+            self.back_wanted.emit()
+        else:
+            super().keyPressEvent(event)
+
+    # How it is built
+
+    def _make_buttons(self) -> None:
+        self.back_button = quiet_button("‹ All read-throughs", "Back to the form and the earlier read-throughs")
+        self.pause_button = QPushButton("Pause")
+        self.pause_button.setCheckable(True)
+        self.pause_button.toggled.connect(self._on_pause)
+        self.stop_button = QPushButton("Stop")
+        self.go_on_button = QPushButton("Read what is missing")
+        self.go_on_button.setObjectName("first")
+        self.more_button = QPushButton("Read more carefully ...")
+        self.statement_button = QPushButton("Statement ...")
+        for button, signal in (
+            (self.back_button, self.back_wanted),
+            (self.stop_button, self.stop_wanted),
+            (self.go_on_button, self.go_on_wanted),
+            (self.more_button, self.more_wanted),
+            (self.statement_button, self.statement_wanted),
+        ):
+            button.clicked.connect(signal)
+
+    def _on_pause(self, is_paused: bool) -> None:
+        self.pause_button.setText("Go on" if is_paused else "Pause")
+        self.pause_wanted.emit(is_paused)
+
+    def _build(self) -> None:
+        head = QVBoxLayout()
+        head.setContentsMargins(22, 10, 22, 8)
+        head.setSpacing(3)
+        top = QHBoxLayout()
+        top.setSpacing(8)
+        words = QVBoxLayout()
+        words.setSpacing(2)
+        words.addWidget(self.title)
+        words.addWidget(self.state)
+        top.addWidget(self.back_button, 0, Qt.AlignmentFlag.AlignTop)
+        top.addLayout(words, 1)
+        for button in (self.pause_button, self.stop_button, self.go_on_button, self.more_button, self.statement_button):
+            top.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
+        head.addLayout(top)
+        head.addWidget(self.problem)
+        head.addWidget(self.bar)
+        columns = QSplitter(Qt.Orientation.Horizontal)
+        columns.setChildrenCollapsible(False)
+        columns.setHandleWidth(1)
+        for column in (self._map_column(), self._list_column(), self.facsimile):
+            columns.addWidget(column)
+        columns.setSizes([270, 520, 490])
+        columns.setStretchFactor(1, 1)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addLayout(head)
+        layout.addWidget(columns, 1)
+
+    def _map_column(self) -> QWidget:
+        column = QWidget()
+        column.setObjectName("panel")
+        column.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        box = QVBoxLayout(column)
+        box.setContentsMargins(0, 8, 0, 0)
+        box.setSpacing(2)
+        heading = section_label("EVERY PAGE")
+        heading.setContentsMargins(12, 0, 0, 0)
+        scroll = column_area()
+        scroll.setWidget(self.map)
+        box.addWidget(heading)
+        box.addWidget(scroll, 1)
+        box.addWidget(Legend())
+        return column
+
+    def _list_column(self) -> QWidget:
+        column = QWidget()
+        box = QVBoxLayout(column)
+        box.setContentsMargins(6, 8, 6, 8)
+        box.setSpacing(6)
+        top = QHBoxLayout()
+        top.setContentsMargins(8, 0, 8, 0)
+        top.addWidget(self.filter)
+        top.addStretch(1)
+        box.addLayout(top)
+        self.about.setContentsMargins(8, 0, 8, 0)
+        box.addWidget(self.about)
+        box.addWidget(self.hits, 1)
+        box.addWidget(self.note)
+        keys = words_label(_KEYS, family=theme.SANS, scale=0.85, name="quiet")
+        keys.setContentsMargins(8, 0, 8, 0)
+        box.addWidget(keys)
+        return column
