@@ -23,7 +23,7 @@ from bench.fit_refusal import TUNING, kept_in
 from bench.open_documents import CHOSEN_ON
 from redlantern.answering.engine import Engine
 from redlantern.readthrough.lines import FEATURES, LineReader
-from redlantern.readthrough.values import Wish
+from redlantern.readthrough.values import PageWish
 from redlantern.safety import seal
 
 _RIDGE = 0.02
@@ -56,7 +56,7 @@ def tuned() -> list[Tuned]:
 
 
 def _ask(engine: Engine, row: dict[str, Any]) -> Tuned:
-    wish, pattern = Wish(row["question"]), re.compile(row["right"], re.IGNORECASE)
+    wish, pattern = PageWish(row["question"]), re.compile(row["right"], re.IGNORECASE)
     reader = LineReader(wish, engine.current_index(), engine.collection, engine.embedder)
     rows, right = [], []
     for document in engine.collection.documents():
@@ -139,7 +139,9 @@ def main() -> int:
         recall = float(is_hit[is_right].mean()) if is_right.any() else 1.0
         precision = float(is_right[is_hit].mean()) if is_hit.any() else 0.0
         seen = float((found[is_right] >= doubt).mean()) if is_right.any() else 1.0
-        print(f"{each.question[:68]:70}{int(right.sum()):7}{recall:8.2f}{precision:7.2f}{seen:7.2f}{float((found < doubt).mean()):8.2f}")
+        print(
+            f"{each.question[:68]:70}{int(right.sum()):7}{recall:8.2f}{precision:7.2f}{seen:7.2f}{float((found < doubt).mean()):8.2f}"
+        )
     return 0
 
 

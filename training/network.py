@@ -31,7 +31,8 @@ class Layer(nn.Module):
         """From (batch, tokens, hidden) to the same; `allowed` of shape (batch, 1, 1, tokens) is added to the attention."""
         n_batch, n_tokens, _ = values.shape
         asked, offered, said = (
-            part(values).view(n_batch, n_tokens, N_HEADS, -1).transpose(1, 2) for part in (self.query, self.key, self.value)
+            part(values).view(n_batch, n_tokens, N_HEADS, -1).transpose(1, 2)
+            for part in (self.query, self.key, self.value)
         )
         near = torch.softmax(asked @ offered.transpose(2, 3) * (HIDDEN // N_HEADS) ** -0.5 + allowed, dim=-1)
         mixed = self.mixed((near @ said).transpose(1, 2).reshape(n_batch, n_tokens, HIDDEN))
@@ -44,7 +45,11 @@ class Judge(nn.Module):
 
     def __init__(self) -> None:
         super().__init__()
-        self.words, self.places, self.kinds = nn.Embedding(N_PIECES, HIDDEN), nn.Embedding(N_PLACES, HIDDEN), nn.Embedding(2, HIDDEN)
+        self.words, self.places, self.kinds = (
+            nn.Embedding(N_PIECES, HIDDEN),
+            nn.Embedding(N_PLACES, HIDDEN),
+            nn.Embedding(2, HIDDEN),
+        )
         self.norm = nn.LayerNorm(HIDDEN, eps=_EPSILON)
         self.layers = nn.ModuleList(Layer() for _ in range(N_LAYERS))
         self.pooled, self.score = nn.Linear(HIDDEN, HIDDEN), nn.Linear(HIDDEN, 1)

@@ -28,12 +28,18 @@ _LEAST_WORDS, _MOST_WORDS = 25, 85
 _MOST_SECTIONS = 4_000
 """Of a package, so that one large one does not drown the others."""
 _IN_MANY_FILES = 4
-_ASKING = re.compile(r"^(?:how|what|why|when|where|which|who|can|could|do|does|is|are|should|may|must|will)\b", re.IGNORECASE)
-_NUMBERING = re.compile(r"^(?:chapter|appendix|section|part)?\s*(?:[\dA-Z]{1,3}(?:\.\d+)*[.:)]|[IVX]+\.|§)\s*", re.IGNORECASE)
+_ASKING = re.compile(
+    r"^(?:how|what|why|when|where|which|who|can|could|do|does|is|are|should|may|must|will)\b", re.IGNORECASE
+)
+_NUMBERING = re.compile(
+    r"^(?:chapter|appendix|section|part)?\s*(?:[\dA-Z]{1,3}(?:\.\d+)*[.:)]|[IVX]+\.|§)\s*", re.IGNORECASE
+)
 _WORD = re.compile(r"[^\W\d_]{2,}")
 _HEADINGS = frozenset({"h1", "h2", "h3", "h4", "h5", "h6"})
 _LEFT_OUT = frozenset({"script", "style", "head", "nav", "header", "footer", "svg", "math"})
-_BREAKS = frozenset({"p", "li", "tr", "pre", "div", "br", "dd", "dt", "table", "ul", "ol", "dl", "blockquote", "section", "article"})
+_BREAKS = frozenset(
+    {"p", "li", "tr", "pre", "div", "br", "dd", "dt", "table", "ul", "ol", "dl", "blockquote", "section", "article"}
+)
 _GENERIC = re.compile(
     r"^(?:next|previous|prev|up|home|top|contents|index|here|this|see also|note|notes|description|overview|introduction|examples?|usage|"
     r"synopsis|options|copyright.*|table of contents|references?|author.*|name|source|permalink|link|back.*)$",
@@ -131,7 +137,7 @@ def made(package: str, folder: Path) -> tuple[list[Section], list[Pair]]:
         links += [(words, target, name) for words, target, _ in found]
     in_files = Counter({words: len(files) for words, files in _files_of(all_sections).items()})
     kept = [section for section in all_sections if len(section.text.split()) >= _LEAST_WORDS]
-    random.Random(0).shuffle(kept)  # noqa: S311 - a sample, no secret
+    random.Random(0).shuffle(kept)
     kept = kept[:_MOST_SECTIONS]
     pairs = []
     for at, section in enumerate(kept):
@@ -178,7 +184,12 @@ def main() -> int:
                 continue
             sections, pairs = made(source.package, source.folder)
             for section in sections:
-                row = {"package": section.package, "title": section.title, "heading": section.heading, "text": section.text}
+                row = {
+                    "package": section.package,
+                    "title": section.title,
+                    "heading": section.heading,
+                    "text": section.text,
+                }
                 file.write(json.dumps(row, ensure_ascii=False) + "\n")
             for pair in pairs:
                 file.write(json.dumps(asdict(pair) | {"section": n_sections + pair.section}, ensure_ascii=False) + "\n")

@@ -43,9 +43,13 @@ def as_asked(kind: str, words: str, chance: random.Random) -> str:
             f"{found.group().lower()} {rest}".replace("  ", " ")
         )
     elif kind == "term" or chance.random() < 0.5:
-        asked = chance.choice(("What is {}?", "What does {} mean?", "{}", "Tell me what {} is for", "When is {} needed?")).format(words)
+        asked = chance.choice(
+            ("What is {}?", "What does {} mean?", "{}", "Tell me what {} is for", "When is {} needed?")
+        ).format(words)
     else:
-        asked = chance.choice(("{}", "{}?", "What about {}?", "What is said about {}?", "Where are {} described?")).format(words)
+        asked = chance.choice(
+            ("{}", "{}?", "What about {}?", "What is said about {}?", "Where are {} described?")
+        ).format(words)
     asked = asked[:1].upper() + asked[1:] if chance.random() < 0.6 else asked.lower()
     return _misspelt(asked, chance) if chance.random() < 0.08 else asked
 
@@ -90,7 +94,7 @@ def main() -> int:
     seal.put_on()
     from redlantern.models.embedding import OnnxEmbedder
 
-    chance = random.Random(7)  # noqa: S311 - a sample, no secret
+    chance = random.Random(7)
     rows = [json.loads(line) for line in PAIRS.read_text(encoding="utf-8").splitlines()]
     sections = [row for row in rows if "text" in row]
     pairs = chosen([row for row in rows if "kind" in row], chance)
@@ -122,7 +126,8 @@ def main() -> int:
                 # What the question was made of is no heading of the text that it asks for.
                 "with_heading": pair["kind"] == "link",
                 "texts": [
-                    {name: sections[at][name] for name in ("title", "heading", "text")} for at in (pair["section"], *others)
+                    {name: sections[at][name] for name in ("title", "heading", "text")}
+                    for at in (pair["section"], *others)
                 ],
             }
             file.write(json.dumps(row, ensure_ascii=False) + "\n")

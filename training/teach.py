@@ -54,7 +54,8 @@ def tensors(pairs: Sequence[tuple[str, str]], tokens: Tokenizer) -> tuple[torch.
     """Token numbers, kinds and mask of some pairs, padded to the longest."""
     encoded = tokens.encode_batch(list(pairs))
     return tuple(
-        torch.tensor(np.array([getattr(row, name) for row in encoded])) for name in ("ids", "type_ids", "attention_mask")
+        torch.tensor(np.array([getattr(row, name) for row in encoded]))
+        for name in ("ids", "type_ids", "attention_mask")
     )  # type: ignore[return-value]
 
 
@@ -104,7 +105,7 @@ def main() -> int:
     parser.add_argument("--seed", type=int, default=0)
     given = parser.parse_args()
     torch.manual_seed(given.seed)
-    chance = random.Random(given.seed)  # noqa: S311 - an order, no secret
+    chance = random.Random(given.seed)
     rows = [json.loads(line) for line in GROUPS.read_text(encoding="utf-8").splitlines()]
     aside = [row for row in rows if row["package"] in HELD_OUT]
     aside = chance.sample(aside, min(_N_ASIDE, len(aside)))
@@ -125,7 +126,10 @@ def main() -> int:
         losses.append(float(loss))
         if n_done % _CHECKED_EVERY == 0 or share >= 1:
             figure = checked(judge, aside, tokens)
-            print(f"{n_done} steps, {60 * given.minutes * share:.0f} s: loss {np.mean(losses):.3f}, aside {figure:.3f}", flush=True)
+            print(
+                f"{n_done} steps, {60 * given.minutes * share:.0f} s: loss {np.mean(losses):.3f}, aside {figure:.3f}",
+                flush=True,
+            )
             losses.clear()
             if figure > best:
                 best = figure

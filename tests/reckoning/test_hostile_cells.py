@@ -4,7 +4,6 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from redlantern.reckoning.written import as_csv, as_workbook
 from redlantern.reading.values import Block, Page
 from redlantern.reckoning import wording
 from redlantern.reckoning.candidates import TableCandidate
@@ -12,6 +11,7 @@ from redlantern.reckoning.cells import printed_tables
 from redlantern.reckoning.checks import check_table
 from redlantern.reckoning.reckon import reckon
 from redlantern.reckoning.tables import typed_table
+from redlantern.reckoning.written import as_csv, as_workbook
 from redlantern.text.question import parse_question
 
 QUESTIONS = [

@@ -18,7 +18,7 @@ from redlantern.readthrough.going import Gone, OnPages, ReadThroughGoneError, go
 from redlantern.readthrough.learning import Learned, learn
 from redlantern.readthrough.lines import LineReader, in_scope
 from redlantern.readthrough.statement import Made, Statement, make_statement
-from redlantern.readthrough.values import Example, Judged, PageRead, Place, Way, Wish, page_from, wish_from
+from redlantern.readthrough.values import Example, Judged, PageRead, PageWish, Place, Way, page_from, wish_from
 from redlantern.reckoning.written import rows_as_csv, rows_as_workbook
 from redlantern.safety.names import visible
 
@@ -38,7 +38,7 @@ class EmptyWishError(RedlanternError):
         return "Nothing is looked for yet. Say in a sentence or a few words what every page is to be read for."
 
 
-class NothingToReadError(RedlanternError):
+class NoPagesInScopeError(RedlanternError):
     """No document in scope has a page."""
 
     def __str__(self) -> str:
@@ -51,7 +51,7 @@ class ReadThrough:
 
     key: int
     began_at: str
-    wish: Wish
+    wish: PageWish
     covered: Coverage
     drawn: tuple[Place, ...]
 
@@ -87,7 +87,7 @@ class Listed:
         return self.item.value, words, *place, self.item.bearer
 
 
-def outlook(engine: Engine, wish: Wish) -> Outlook:
+def outlook(engine: Engine, wish: PageWish) -> Outlook:
     """Say what a wish would cost on this machine."""
     documents = in_scope(engine.collection.documents(), wish)
     n_pages = sum(document.n_pages for document in documents if not document.is_refused)
@@ -99,17 +99,17 @@ def outlook(engine: Engine, wish: Wish) -> Outlook:
     return Outlook(len(documents), n_pages, sum(document.is_refused for document in documents), seconds)
 
 
-def begin(engine: Engine, wish: Wish) -> int:
+def begin(engine: Engine, wish: PageWish) -> int:
     """Keep a new read-through, with no page read yet; gives its key.
 
     Raises
     ------
-    EmptyWishError, NothingToReadError
+    EmptyWishError, NoPagesInScopeError
     """
     if not wish.question.strip(" ?!.\n\t"):
         raise EmptyWishError
     if not outlook(engine, wish).n_pages:
-        raise NothingToReadError
+        raise NoPagesInScopeError
     key = engine.collection.read_throughs.begin(_now(), wish.as_values())
     engine.collection.journal.note("asked", f"Read-through: {wish.question}")
     return key
@@ -165,10 +165,11 @@ def read_more(engine: Engine, key: int, way: Way) -> None:
 
 
 def add_example(engine: Engine, key: int, example: Example) -> None:
-    """Say by words of a page what counts, or what does not: for what is still to be read."""
-    wish = _wish(engine, key)
+    """Say by words of a page what counts, or what does not: pages that were not judged are to be read anew by it."""
+    wish, kept = _wish(engine, key), engine.collection.read_throughs
     others = tuple(each for each in wish.examples if each.text != example.text)
-    engine.collection.read_throughs.keep_wish(key, replace(wish, examples=(*others, example)).as_values())
+    kept.keep_wish(key, replace(wish, examples=(*others, example)).as_values())
+    kept.drop_unjudged(key)
 
 
 def delete(engine: Engine, key: int) -> None:
@@ -220,7 +221,7 @@ def listed(
 
     `about` limits them to lines with these words, of duties to such bearers; `only` to these pages.
     """
-    wish = Wish(about or TITLES[kind], paths=tuple(paths) if paths is not None else None)
+    wish = PageWish(about or TITLES[kind], paths=tuple(paths) if paths is not None else None)
     documents = [each for each in in_scope(engine.collection.documents(), wish) if not each.is_refused]
     n_pages, n_done, found = sum(each.n_pages for each in documents), 0, []
     for document in documents:
@@ -240,7 +241,7 @@ def list_as_file(kind: Extract, rows: Sequence[Listed], form: str) -> bytes:
     return rows_as_workbook(TITLES[kind], COLUMNS, cells) if form == "xlsx" else rows_as_csv(COLUMNS, cells)
 
 
-def _wish(engine: Engine, key: int) -> Wish:
+def _wish(engine: Engine, key: int) -> PageWish:
     values = engine.collection.read_throughs.wish(key)
     if values is None:
         raise ReadThroughGoneError

@@ -93,7 +93,10 @@ class KeptReadThroughs:
         rows = self._file.rows(
             f"SELECT {_PAGE} FROM read_pages WHERE through_id = ? ORDER BY document_key, page_number", key
         )
-        return [KeptPage(*row[:5], json.loads(row[5]), str(row[6]), str(row[7])) for row in rows]
+        return [
+            KeptPage(document_key, number, state, certainty, read_at, json.loads(finding), judged, note)
+            for document_key, number, state, certainty, read_at, finding, judged, note in rows
+        ]
 
     def places(self, key: int) -> set[tuple[str, int]]:
         """Which pages were read: document key and page number."""

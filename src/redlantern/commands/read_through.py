@@ -12,7 +12,7 @@ from redlantern.application import read_through as throughs
 from redlantern.application.read_through import ReadThrough
 from redlantern.commands.shared import ProgressLine, check_pattern, check_text, engine_on, plain, stoppable
 from redlantern.readthrough.statement import HOW
-from redlantern.readthrough.values import PageRead, Way, Wish
+from redlantern.readthrough.values import PageRead, PageWish, Way
 from redlantern.safety.names import json_line
 from redlantern.text.listing import counted
 
@@ -59,7 +59,7 @@ def read_through(
 
 def _key(engine: Engine, question: str, choices: Choices) -> int:
     """The read-through to go on with, or a new one."""
-    wish = Wish(question, choices.counts, (), _paths(engine, choices.scope), choices.way)
+    wish = PageWish(question, choices.counts, (), _paths(engine, choices.scope), choices.way)
     if choices.goes_on:
         asked = (wish.question, wish.way)
         for through in throughs.read_throughs(engine):

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from redlantern.collection.values import Document
 from redlantern.readthrough.lines import in_scope
-from redlantern.readthrough.values import PageRead, Place, Wish
+from redlantern.readthrough.values import PageRead, PageWish, Place
 
 
 @dataclass(frozen=True)
@@ -64,7 +64,7 @@ class Coverage:
         return next((covered.document for covered in self.documents if covered.document.key == place[0]), None)
 
 
-def coverage(documents: Sequence[Document], wish: Wish, read: Mapping[Place, PageRead]) -> Coverage:
+def coverage(documents: Sequence[Document], wish: PageWish, read: Mapping[Place, PageRead]) -> Coverage:
     """Put what was read to the documents as they are now; refused ones have no pages."""
     found = []
     for document in in_scope(documents, wish):

@@ -54,15 +54,24 @@ _CURRENCIES = {
     "€": "EUR", "eur": "EUR", "euro": "EUR", "euros": "EUR", "£": "GBP", "gbp": "GBP", "pound": "GBP", "pounds": "GBP",
     "$": "USD", "usd": "USD", "dollar": "USD", "dollars": "USD", "chf": "CHF", "franc": "CHF", "francs": "CHF",
 }  # fmt: skip
+_GAP = r"[^\S\t]+"
+"""Between the words of a name, not between two cells of a table."""
 _NAME = r"[A-ZÀ-Þ](?:[\w’'-]*[a-zß-ÿ][\w’'-]*|\.)"
 _TITLED = re.compile(
-    rf"\b(?:Mr|Mrs|Ms|Miss|Dr|Prof|Professor|Sir|Dame|Judge|Herr|Frau|Señora?|Madame|Monsieur)\.?\s+(?:{_NAME}\s+){{0,2}}{_NAME}"
+    rf"\b(?:Mr|Mrs|Ms|Miss|Dr|Prof|Professor|Sir|Dame|Judge|Herr|Frau|Señora?|Madame|Monsieur)\.?{_GAP}(?:{_NAME}{_GAP}){{0,2}}{_NAME}"
 )
 _NO_NAME = r"(?:The|A|An|In|On|At|For|If|This|That|All|No|Dear|Yours|By|To|From|Of|And|Or|Each|Any)"
-_FULL_NAME = re.compile(rf"(?<![\w.])(?!{_NO_NAME}\b){_NAME}(?:\s+{_NAME}){{1,2}}(?!\w)")
+_FULL_NAME = re.compile(rf"(?<![\w.])(?!{_NO_NAME}\b){_NAME}(?:{_GAP}{_NAME}){{1,2}}(?!\w)")
+_NO_PERSON = re.compile(
+    r"^(?:trust|halls?|works?|row|streets?|road|lane|square|mill|house|yard|bridge|street|insurance|mutual|bank|ltd|limited|inc|llc|"
+    r"gmbh|ag|plc|company|co|surveys?|university|institute|office|court|church|school|hospital|county|city|clause|section|schedule|"
+    r"article|chapter|table|figure|appendix|part|invoice|letter|report|contract|agreement|page|item|north|south|east|west|upper|"
+    r"lower|new|old)$",
+    re.IGNORECASE,
+)
 _TITLE = re.compile(r"^(?:Mr|Mrs|Ms|Miss|Dr|Prof|Professor|Sir|Dame|Judge|Herr|Frau|Señora?|Madame|Monsieur)\.?\s+")
 _DUTY = re.compile(
-    r"\b(?:shall|must|is to|are to|is obliged to|are obliged to|undertakes? to|agrees? to|is required to|are required to|"
+    r"(?<!would )\b(?:shall|must|is to|are to|is obliged to|are obliged to|undertakes? to|agrees? to|is required to|are required to|"
     r"has to|have to|may not|is responsible for|are responsible for)\b(?!\s+be\s+(?:deemed|construed|understood)\b)",
     re.IGNORECASE,
 )
@@ -154,7 +163,9 @@ def _is_name(words: str) -> bool:
     """Whether capitals are those of a name, not of a heading or a month."""
     parts = _TITLE.sub("", words).split()
     months = set(ENGLISH.months.split("|"))
-    return not any(part.casefold() in months or (part.isupper() and len(part) > 2) for part in parts)
+    return not any(
+        part.casefold() in months or _NO_PERSON.match(part) or (part.isupper() and len(part) > 2) for part in parts
+    )
 
 
 def _duties(line: str) -> Iterator[Item]:

@@ -19,7 +19,7 @@ from redlantern.models.protocols import LanguageModel
 from redlantern.progress import Cancel, Cancelled, Progress, Report
 from redlantern.readthrough.lines import LineReader, PageLines, in_scope, page_by_lines
 from redlantern.readthrough.reading import read_by_model
-from redlantern.readthrough.values import PageRead, Wish, kept
+from redlantern.readthrough.values import PageRead, PageWish, kept
 
 _KEPT_TOGETHER = 40
 """Pages read by their lines are kept so many at a time: each keeping waits for the disk."""
@@ -55,7 +55,7 @@ class Gone:
 
 
 def go_through(
-    engine: Engine, key: int, wish: Wish, *, report: Report, cancel: Cancel, on_pages: OnPages = lambda pages: None
+    engine: Engine, key: int, wish: PageWish, *, report: Report, cancel: Cancel, on_pages: OnPages = lambda pages: None
 ) -> Gone:
     """Read every page in scope that was not read yet.
 
@@ -64,7 +64,7 @@ def go_through(
     engine : Engine
     key : int
         The read-through in the collection, which keeps what each page gave.
-    wish : Wish
+    wish : PageWish
     report, cancel
         Pausing holds still between two pages; questions go first.
     on_pages : callable
@@ -83,7 +83,9 @@ def go_through(
 
 
 class _Walk:
-    def __init__(self, engine: Engine, key: int, wish: Wish, report: Report, cancel: Cancel, on_pages: OnPages) -> None:
+    def __init__(
+        self, engine: Engine, key: int, wish: PageWish, report: Report, cancel: Cancel, on_pages: OnPages
+    ) -> None:
         self._engine, self._key, self._wish = engine, key, wish
         self._report, self._cancel, self._on_pages = report, cancel, on_pages
         self._began = time.monotonic()
@@ -93,11 +95,12 @@ class _Walk:
 
     def round(self) -> bool:
         """Read what is missing; gives whether anything was."""
-        engine, kept_ones = self._engine, self._engine.collection.read_throughs
-        if kept_ones.wish(self._key) is None:
+        engine, kept_before = self._engine, self._engine.collection.read_throughs
+        if kept_before.wish(self._key) is None:
             raise ReadThroughGoneError
-        done = kept_ones.places(self._key)
-        documents = [one for one in in_scope(engine.collection.documents(), self._wish) if not one.is_refused]
+        done = kept_before.places(self._key)
+        found = in_scope(engine.collection.documents(), self._wish)
+        documents = [document for document in found if not document.is_refused]
         missing = {
             document.document_id: frozenset(
                 number for number in range(1, document.n_pages + 1) if (document.key, number) not in done

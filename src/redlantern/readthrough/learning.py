@@ -19,6 +19,7 @@ LEAST_EACH = 2
 """Fewer accepted or rejected pages than this teach nothing."""
 _PENALTY = 1.0
 _LOO_MOST = 60
+_WORTH = 0.6
 Rows = npt.NDArray[np.float64]
 
 
@@ -32,6 +33,11 @@ class Learned:
     order: tuple[tuple[Place, float], ...]
     n_judged: int
     n_agreeing: int
+
+    @property
+    def is_worth_following(self) -> bool:
+        """Whether judgements tell one another better than a coin would."""
+        return self.n_agreeing >= _WORTH * self.n_judged
 
 
 def learn(pages: Sequence[PageRead], vectors: Mapping[Place, Vectors]) -> Learned | None:

@@ -19,7 +19,7 @@ from redlantern.collection.store import Collection
 from redlantern.collection.values import Document, StoredPassage
 from redlantern.models.embedding import Embedder, Vectors
 from redlantern.reading.values import Page
-from redlantern.readthrough.values import FoundWords, PageRead, State, Wish
+from redlantern.readthrough.values import FoundWords, PageRead, PageWish, State
 from redlantern.retrieval.index import Index
 from redlantern.retrieval.plain_lines import line_in_words
 from redlantern.text.answer_kind import holds
@@ -42,6 +42,7 @@ _LIKE, _UNLIKE = 0.75, 0.25
 """Moves what is looked for towards examples and away from others (Rocchio, 1971)."""
 _MOST_LINES = 3
 _NEAR_BEST = 0.85
+_FEW_WORDS = 4
 _POOR_SCAN = 0.5
 _ALL, _MOST_ABOVE = 0.97, 8.0
 _OR = re.compile(r"\s+or\s+", re.IGNORECASE)
@@ -107,7 +108,7 @@ class _Aim:
 class LineReader:
     """Compares the lines of every page with one wish. Made anew when the collection has changed."""
 
-    def __init__(self, wish: Wish, index: Index, collection: Collection | Joint, embedder: Embedder) -> None:
+    def __init__(self, wish: PageWish, index: Index, collection: Collection | Joint, embedder: Embedder) -> None:
         self._index, self._collection, self._embedder = index, collection, embedder
         self._aim = self._aimed(wish)
         self._rows = {int(passage_id): row for row, passage_id in enumerate(index.passage_ids.tolist())}
@@ -117,7 +118,9 @@ class LineReader:
         is_in = index.in_scope(ids)
         self._mean, self._spread = _middle_and_spread(self._meaning[is_in])
         self._mean_words, self._spread_words = _middle_and_spread(self._words[is_in])
-        self._best, self._best_words = (float(scores[is_in].max(initial=0.0)) for scores in (self._meaning, self._words))
+        self._best, self._best_words = (
+            float(scores[is_in].max(initial=0.0)) for scores in (self._meaning, self._words)
+        )
 
     def pages(self, document: Document, wanted: frozenset[int]) -> Iterator[PageLines]:
         """The wanted pages of a document, in order; one that is gone meanwhile is left out."""
@@ -140,7 +143,7 @@ class LineReader:
         mean = np.concatenate(mine).mean(axis=0) if mine else np.zeros(self._embedder.dimensions, np.float32)
         return np.asarray(mean / max(float(np.linalg.norm(mean)), 1e-9), np.float32)
 
-    def _aimed(self, wish: Wish) -> _Aim:
+    def _aimed(self, wish: PageWish) -> _Aim:
         subject = subject_of(wish.question)
         question = parse_question(subject)
         embed, languages = self._embedder.embed_question, self._index.words.languages
@@ -238,9 +241,13 @@ def state_of(chance: float) -> State:
 
 
 def best_words(read: PageLines) -> tuple[FoundWords, ...]:
-    """The lines that speak for a page, best first: at most three, none much worse than the best."""
-    lines = [line for line in read.lines[:_MOST_LINES] if line.score >= _NEAR_BEST * read.lines[0].score]
-    return tuple(FoundWords(line.start, line.end, read.page.text[line.start : line.end]) for line in lines)
+    """The lines that speak for a page, best first: at most three, none much worse than the best.
+
+    A heading says in two words what the line under it says whole, so it comes behind.
+    """
+    near = [line for line in read.lines if line.score >= _NEAR_BEST * read.lines[0].score]
+    near.sort(key=lambda line: len(read.page.text[line.start : line.end].split()) < _FEW_WORDS)
+    return tuple(FoundWords(line.start, line.end, read.page.text[line.start : line.end]) for line in near[:_MOST_LINES])
 
 
 def page_by_lines(document: Document, read: PageLines, read_at: str) -> PageRead:
@@ -255,7 +262,7 @@ def page_by_lines(document: Document, read: PageLines, read_at: str) -> PageRead
     return PageRead(place, state_of(chance), round(chance, 4), best_words(read), BY_LINES, "", read.features, read_at)
 
 
-def in_scope(documents: Iterable[Document], wish: Wish) -> list[Document]:
+def in_scope(documents: Iterable[Document], wish: PageWish) -> list[Document]:
     """The documents that a wish is about, in the order of their places; refused ones, too."""
     chosen = [document for document in documents if wish.paths is None or document.full_path in wish.paths]
     return sorted(chosen, key=lambda document: (document.path, document.document_id))

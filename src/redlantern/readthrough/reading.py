@@ -12,7 +12,7 @@ from redlantern.models.protocols import LanguageModel
 from redlantern.models.wire import neutral
 from redlantern.progress import Cancel
 from redlantern.readthrough.lines import LineRead, PageLines, chance_by_lines
-from redlantern.readthrough.values import PageRead, State, Wish
+from redlantern.readthrough.values import PageRead, PageWish, State
 
 SYSTEM = "You look through documents page by page. You say Yes only where a page really has what is looked for."
 """The same for every page, so that the runtime keeps it."""
@@ -24,7 +24,7 @@ _MOST_HEAD_CHARS = 90
 _GAP = " … "
 
 
-def asked_of(wish: Wish) -> str:
+def asked_of(wish: PageWish) -> str:
     """The part of the prompt that is the same for every page of a wish."""
     parts = [f"Looked for: {neutral(wish.question)}"]
     if wish.counts:
@@ -35,7 +35,7 @@ def asked_of(wish: Wish) -> str:
     return "\n".join(parts)
 
 
-def read_by_model(page: PageRead, lines: PageLines, wish: Wish, model: LanguageModel, cancel: Cancel) -> PageRead:
+def read_by_model(page: PageRead, lines: PageLines, wish: PageWish, model: LanguageModel, cancel: Cancel) -> PageRead:
     """A page that was read by its lines, read by the model as well: its chance is made of both.
 
     Raises

@@ -9,7 +9,7 @@ from html import escape
 
 from redlantern.readthrough.coverage import Coverage, DocumentCovered
 from redlantern.readthrough.estimate import LEVEL, Estimate
-from redlantern.readthrough.values import PageRead, Way, Wish
+from redlantern.readthrough.values import PageRead, PageWish, Way
 
 HOW: dict[Way, str] = {
     "lines": "by lines: every line of every page compared by words and meaning, without a language model",
@@ -30,7 +30,7 @@ class Made:
 
 
 @dataclass(frozen=True)
-class Section:
+class StatementSection:
     """A heading with lines."""
 
     heading: str
@@ -42,7 +42,7 @@ class Statement:
     """A title and sections in order."""
 
     title: str
-    sections: tuple[Section, ...]
+    sections: tuple[StatementSection, ...]
 
     def as_text(self) -> str:
         """Plain text."""
@@ -63,29 +63,29 @@ class Statement:
         )
 
 
-def make_statement(wish: Wish, covered: Coverage, found: Estimate, made: Made) -> Statement:
+def make_statement(wish: PageWish, covered: Coverage, found: Estimate, made: Made) -> Statement:
     """Put the statement together."""
     sections = (
-        Section("What was looked for", _asked(wish)),
-        Section("What was covered", _covered(wish, covered)),
-        Section("What could not be read", _unreadable(covered)),
-        Section("What was found", _found(covered)),
-        Section("What may have been missed", _missed(covered, found)),
-        Section("Hits", _hits(covered)),
-        Section("Documents", tuple(_document_line(each) for each in covered.documents) or ("none",)),
-        Section("Made with", _made(wish, made)),
+        StatementSection("What was looked for", _asked(wish)),
+        StatementSection("What was covered", _covered(wish, covered)),
+        StatementSection("What could not be read", _unreadable(covered)),
+        StatementSection("What was found", _found(covered)),
+        StatementSection("What may have been missed", _missed(covered, found)),
+        StatementSection("Hits", _hits(covered)),
+        StatementSection("Documents", tuple(_document_line(each) for each in covered.documents) or ("none",)),
+        StatementSection("Made with", _made(wish, made)),
     )
     return Statement("Statement of a read-through", sections)
 
 
-def _asked(wish: Wish) -> tuple[str, ...]:
+def _asked(wish: PageWish) -> tuple[str, ...]:
     examples = [
         f"{'Counts' if each.is_hit else 'Does not count'}, for example: “{each.text}”" for each in wish.examples
     ]
     return (wish.question, *([f"What counts: {wish.counts}"] if wish.counts else []), *examples)
 
 
-def _covered(wish: Wish, covered: Coverage) -> tuple[str, ...]:
+def _covered(wish: PageWish, covered: Coverage) -> tuple[str, ...]:
     n_read = covered.n_pages - covered.n_unread
     lines = [
         f"Scope: {'all documents of the collection' if wish.paths is None else 'documents that were chosen'}: "
@@ -174,7 +174,7 @@ def _document_line(covered: DocumentCovered) -> str:
     return f"{document.call_mark}  {document.shown_path}: {read}; SHA-256 {document.sha256 or 'not known'}"
 
 
-def _made(wish: Wish, made: Made) -> tuple[str, ...]:
+def _made(wish: PageWish, made: Made) -> tuple[str, ...]:
     when = f"Begun {made.began_at}, last page read {made.ended_at or 'never'}."
     return (f"Way of reading: {HOW[wish.way]}.", *made.models, f"Red Lantern {made.program}.", when)
 

@@ -26,7 +26,7 @@ class Example:
 
 
 @dataclass(frozen=True)
-class Wish:
+class PageWish:
     """What is looked for on every page.
 
     `counts` says in own words what counts as a hit. `paths` are the full paths of the
@@ -44,14 +44,14 @@ class Wish:
         return dict(msgspec.to_builtins(self))
 
 
-def wish_from(values: dict[str, Any]) -> Wish:
+def wish_from(values: dict[str, Any]) -> PageWish:
     """A wish that was kept.
 
     Raises
     ------
     msgspec.ValidationError
     """
-    return msgspec.convert(values, Wish)
+    return msgspec.convert(values, PageWish)
 
 
 @dataclass(frozen=True)

@@ -154,6 +154,7 @@ class ListDialog(QDialog):
         header, rows = table.horizontalHeader(), table.verticalHeader()
         assert header is not None and rows is not None
         rows.hide()
+        header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         for column, width in enumerate((170, 440, 190, 60, 160, 150)):
             table.setColumnWidth(column, width)
         header.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)

@@ -19,7 +19,7 @@ _LINES = 2
 _KEYS = {Qt.Key.Key_A: "accepted", Qt.Key.Key_R: "rejected", Qt.Key.Key_O: ""}
 
 
-class Role(IntEnum):
+class RowRole(IntEnum):
     """What a row holds."""
 
     PAGE = Qt.ItemDataRole.UserRole + 1
@@ -56,9 +56,9 @@ class PagesModel(QAbstractListModel):
         if not index.isValid() or index.row() >= len(self.rows):
             return None
         document, page = self.rows[index.row()]
-        if role == Role.PAGE:
+        if role == RowRole.PAGE:
             return page
-        if role == Role.DOCUMENT:
+        if role == RowRole.DOCUMENT:
             return document
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
             note = f" Note: {page.note}" if page.note else ""
@@ -74,13 +74,13 @@ def shown_words(page: PageRead) -> str:
     return visible(words[:_MOST_CHARS])
 
 
-class _Delegate(QStyledItemDelegate):
+class _PageDelegate(QStyledItemDelegate):
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         return QSize(200, _ROW)
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         assert painter is not None
-        document, page = index.data(Role.DOCUMENT), index.data(Role.PAGE)
+        document, page = index.data(RowRole.DOCUMENT), index.data(RowRole.PAGE)
         colours = theme.LAMPLIGHT
         area = option.rect.adjusted(8, 3, -8, -3)
         painter.save()
@@ -158,7 +158,7 @@ class HitsList(QListView):
         super().__init__()
         self.pages = PagesModel()
         self.setModel(self.pages)
-        self.setItemDelegate(_Delegate(self))
+        self.setItemDelegate(_PageDelegate(self))
         self.setUniformItemSizes(True)
         self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)

@@ -13,6 +13,7 @@ from redlantern.readthrough.values import PageRead, Place
 
 _CELL, _HEIGHT, _STEP_X, _STEP_Y = 9, 14, 13, 19
 _LEFT, _TITLE, _GAP = 12, 20, 8
+_MOST_BESIDE = 3
 
 
 @dataclass(frozen=True)
@@ -195,14 +196,20 @@ class PageMap(QWidget):
         width, top = max(self.width(), 120), 8
         a_row = max(1, (width - 2 * _LEFT) // _STEP_X)
         for each in self._covered.documents if self._covered is not None else ():
-            document = each.document
+            document, n_pages = each.document, len(each.pages)
             title = f"{document.title}: refused" if document.is_refused else document.title
-            self._titles.append((QRect(_LEFT, top, width - 2 * _LEFT, _TITLE), document.call_mark, title))
-            top += _TITLE + 3
-            for at in range(len(each.pages)):
-                x, y = _LEFT + at % a_row * _STEP_X, top + at // a_row * _STEP_Y
-                self._areas.append(QRect(x, y, _CELL, _HEIGHT))
-            top += -(-len(each.pages) // a_row) * _STEP_Y + _GAP
+            # A few cells stand at the end of the title's line: most files have a page or two.
+            is_short = n_pages <= _MOST_BESIDE
+            beside = n_pages * _STEP_X + 6 if is_short else 0
+            self._titles.append((QRect(_LEFT, top, width - 2 * _LEFT - beside, _TITLE), document.call_mark, title))
+            if is_short:
+                left, first = width - _LEFT - n_pages * _STEP_X + 3, top + 3
+            else:
+                top += _TITLE + 3
+                left, first = _LEFT, top
+            for at in range(n_pages):
+                self._areas.append(QRect(left + at % a_row * _STEP_X, first + at // a_row * _STEP_Y, _CELL, _HEIGHT))
+            top += _TITLE + 5 if is_short else -(-n_pages // a_row) * _STEP_Y + _GAP
         self.setMinimumHeight(top)
         self.updateGeometry()
         self.update()

@@ -18,7 +18,7 @@ from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.workspace import Workspace
 from redlantern.progress import Progress
 from redlantern.readthrough.values import WAYS as WAY_NAMES
-from redlantern.readthrough.values import PageRead, Way, Wish
+from redlantern.readthrough.values import Example, PageRead, PageWish, Way
 
 _RELOAD_PAUSE_S = 0.7
 _MORE: dict[Way, Way] = {"lines": "read", "read": "all"}
@@ -63,7 +63,7 @@ class ReadThroughRoom(Room):
         if self.workspace.session is None or self._running is not None:
             return
         engine = self.workspace.session.engine
-        wish = Wish(question, counts, (), self._paths(), way)
+        wish = PageWish(question, counts, (), self._paths(), way)
         self.form.notice.setText("")
         self.workspace.run(lambda _: throughs.begin(engine, wish), finished=self.open, failed=self.form.notice.setText)
 
@@ -143,18 +143,22 @@ class ReadThroughRoom(Room):
         self._loading = False
         self._tell(reason)
 
-    def _state(self) -> None:
-        if self.view.through is not None:
-            self.outcomes.state(self.view.through.key)
-
-    def _on_not_kept(self, reason: str) -> None:
-        self._tell(reason)
-        self._reload()
-
     def _show_listed(self, row: Listed) -> None:
         """The page of a value, on the facsimile beside the map of the last read-through."""
         self._stack.setCurrentWidget(self.view)
         self.pages.show_page(row.document.document_id, row.page_number, (row.item.start, row.item.end))
+
+    def _on_example(self, page: PageRead, is_hit: bool) -> None:
+        """Take a page's words as an example, and compare every page anew that was not judged."""
+        session, through = self.workspace.session, self.view.through
+        if session is None or through is None:
+            return
+        engine = session.engine
+        example = Example(page.words[0].text, is_hit, page.place[0])
+        self.workspace.run(
+            lambda _: throughs.add_example(engine, through.key, example),
+            finished=lambda _: self.open(through.key), failed=self._tell,
+        )  # fmt: skip
 
     def _on_more(self) -> None:
         """Ask, then read again with the language model what was not judged."""
@@ -211,7 +215,7 @@ class ReadThroughRoom(Room):
         can_read = model is not None and model.can_judge
 
         def look(_: Task) -> tuple[dict[Way, Outlook], list[ReadThrough]]:
-            wishes = {way: Wish("", paths=paths, way=way) for way in WAY_NAMES}
+            wishes = {way: PageWish("", paths=paths, way=way) for way in WAY_NAMES}
             return {way: throughs.outlook(engine, wish) for way, wish in wishes.items()}, throughs.read_throughs(engine)
 
         def show(found: tuple[dict[Way, Outlook], list[ReadThrough]]) -> None:
@@ -257,8 +261,12 @@ class ReadThroughRoom(Room):
         view.stop_wanted.connect(self.stop)
         view.go_on_wanted.connect(self.go_on)
         view.more_wanted.connect(self._on_more)
-        view.statement_wanted.connect(self._state)
-        self.judging.failed.connect(self._on_not_kept)
+        view.example_wanted.connect(self._on_example)
+        view.statement_wanted.connect(
+            lambda: self.outcomes.state(view.through.key) if view.through is not None else None
+        )
+        for slot in (self._tell, lambda _: self._reload()):
+            self.judging.failed.connect(slot)
         self.outcomes.told.connect(self._tell)
         self.outcomes.page_wanted.connect(self._show_listed)
         view.page_chosen.connect(self._on_page)

@@ -52,6 +52,7 @@ class ThroughView(QWidget):
     more_wanted = pyqtSignal()
     statement_wanted = pyqtSignal()
     page_chosen = pyqtSignal(object, object)
+    example_wanted = pyqtSignal(object, bool)
 
     def __init__(self) -> None:
         super().__init__()
@@ -73,6 +74,7 @@ class ThroughView(QWidget):
         self.note.setAccessibleName("Note to the chosen page")
         self.note.setObjectName("question")
         self.about = words_label("", family=theme.SANS, scale=0.9, name="quiet")
+        self.example_buttons: list[QPushButton] = []
         self._make_buttons()
         self._build()
         self.filter.currentTextChanged.connect(lambda _: self.show_rows())
@@ -80,6 +82,7 @@ class ThroughView(QWidget):
         self.hits.note_wanted.connect(self.note.setFocus)
         self.note.returnPressed.connect(self._on_note)
         self.hits.page_chosen.connect(self._on_row)
+        self.facsimile.step_wanted.connect(self._step)
         self.map.page_chosen.connect(self._on_cell)
 
     # What is shown
@@ -165,7 +168,7 @@ class ThroughView(QWidget):
 
     def _in_turn(self, pages: list[PageRead]) -> list[PageRead]:
         """The doubtful ones first, until judgements say better."""
-        if self.learned is not None:
+        if self.learned is not None and self.learned.is_worth_following:
             ranks = {place: rank for rank, (place, _) in enumerate(self.learned.order)}
             return sorted(pages, key=lambda page: ranks.get(page.place, len(ranks)))
         return sorted(pages, key=lambda page: (page.state != "doubtful", -page.certainty))
@@ -187,8 +190,13 @@ class ThroughView(QWidget):
                     "The statement then says how much may have been missed."
                 )
         elif self.filter.currentText() == TO_JUDGE and self.learned is not None:
+            order = (
+                "Likeliest first, by"
+                if self.learned.is_worth_following
+                else "Doubtful pages first: too little follows from"
+            )
             words = (
-                f"Likeliest first, by your {self.learned.n_judged} judgements; each was told rightly by the others in "
+                f"{order} your {self.learned.n_judged} judgements; each was told rightly by the others in "
                 f"{self.learned.n_agreeing} of {self.learned.n_judged} cases."
             )
         elif self.filter.currentText() == TO_JUDGE and n_rows:
@@ -219,6 +227,8 @@ class ThroughView(QWidget):
         self.stop_button.setVisible(self.is_running)
         self.more_button.setVisible(not self.is_running and self.through.wish.way != "all")
         self.statement_button.setEnabled(not self.is_running)
+        for button in self.example_buttons:
+            button.setVisible(not self.is_running and self.through.wish.way == "lines")
 
     def _judge(self, judged: str, note: str | None = None) -> None:
         current = self.hits.current
@@ -233,6 +243,11 @@ class ThroughView(QWidget):
         if self.hits.current is not None:
             self._judge(self.hits.current[1].judged, self.note.text().strip())
             self.hits.setFocus()
+
+    def _step(self, by: int) -> None:
+        at = self.hits.currentIndex().row() + by
+        if 0 <= at < len(self.hits.pages.rows):
+            self.hits.setCurrentIndex(self.hits.pages.index(at))
 
     def _on_row(self, row: tuple[Document, PageRead]) -> None:
         document, page = row
@@ -316,6 +331,31 @@ class ThroughView(QWidget):
         layout.addLayout(head)
         layout.addWidget(columns, 1)
 
+    def _judging_row(self) -> QHBoxLayout:
+        """What the keys do, for the mouse; and examples, by which all pages are compared anew."""
+        row = QHBoxLayout()
+        row.setContentsMargins(2, 0, 2, 0)
+        row.setSpacing(6)
+        for words, judged in (("Accept", "accepted"), ("Reject", "rejected"), ("Leave open", "")):
+            button = QPushButton(words)
+            button.setAccessibleName(f"{words} the chosen page")
+            button.clicked.connect(lambda _, judged=judged: self._judge(judged))
+            row.addWidget(button)
+        row.addStretch(1)
+        for words, is_hit in (("More like this", True), ("Less like this", False)):
+            button = quiet_button(
+                words, "Take these words as an example, and compare every page that you have not judged anew"
+            )
+            button.clicked.connect(lambda _, is_hit=is_hit: self._on_example(is_hit))
+            row.addWidget(button)
+            self.example_buttons.append(button)
+        return row
+
+    def _on_example(self, is_hit: bool) -> None:
+        current = self.hits.current
+        if current is not None and current[1].words:
+            self.example_wanted.emit(current[1], is_hit)
+
     def _map_column(self) -> QWidget:
         column = QWidget()
         column.setObjectName("panel")
@@ -345,6 +385,7 @@ class ThroughView(QWidget):
         self.about.setContentsMargins(8, 0, 8, 0)
         box.addWidget(self.about)
         box.addWidget(self.hits, 1)
+        box.addLayout(self._judging_row())
         box.addWidget(self.note)
         keys = words_label(_KEYS, family=theme.SANS, scale=0.85, name="quiet")
         keys.setContentsMargins(8, 0, 8, 0)
