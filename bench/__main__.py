@@ -6,6 +6,7 @@ import sys
 from typing import Any
 
 from redlantern.models.register import DEFAULT_EMBEDDING, EMBEDDINGS
+from redlantern.readthrough.values import WAYS
 from redlantern.safety import seal
 
 
@@ -19,6 +20,7 @@ def main() -> int:
         indexing,
         quality,
         reading,
+        readthrough,
         reckoning,
         retrieval,
         speed,
@@ -29,13 +31,15 @@ def main() -> int:
     benches: dict[str, Any] = {
         "quality": quality, "retrieval": retrieval, "indexing": indexing, "speed": speed, "reading": reading,
         "collection": collection, "answers": answers, "answering": answering, "support": support, "translations": translations,
-        "reckoning": reckoning,
+        "reckoning": reckoning, "readthrough": readthrough,
     }  # fmt: skip
     parser = argparse.ArgumentParser(prog="./run bench")
     parser.add_argument("name", nargs="?", choices=[*benches])
     parser.add_argument("--passages", type=int, help="for retrieval: how many, instead of all three sizes")
     parser.add_argument(
-        "--only", default="", help="for answers: the collection (demo, accounts, handbook), instead of all"
+        "--only",
+        default="",
+        help="for answers and readthrough: the collection (demo, accounts, handbook), instead of all",
     )
     parser.add_argument(
         "--model",
@@ -59,6 +63,9 @@ def main() -> int:
         action="store_true",
         help="for reckoning: the questions that rules were tuned on; says what was not right",
     )
+    parser.add_argument(
+        "--how", choices=WAYS, default="lines", help="for readthrough: how carefully; but for lines with --model"
+    )
     parser.add_argument("--json", action="store_true", help="print the figures as JSON")
     arguments = parser.parse_args()
     results = {}
@@ -74,6 +81,10 @@ def main() -> int:
             chosen["model"] = arguments.model or "none"
             if arguments.tuning:
                 chosen["world"], chosen["says"] = "tuning", True
+        if name == "readthrough":
+            chosen["only"], chosen["way"] = arguments.only, arguments.how
+            chosen["model"] = arguments.model.replace("none", "") if arguments.how != "lines" else ""
+            chosen["embedding"] = arguments.embedding
         if name in ("quality", "translations"):
             chosen["embedding"] = arguments.embedding
         result = benches[name].measure(**chosen)

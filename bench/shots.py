@@ -194,7 +194,7 @@ def _evidence(window: "Window") -> None:
     window.scopes.adjustSize()
     portrait.save(window, PICTURES / "desk-scope.png", over=window.scopes, under=window.bar.scope_button)
     window.workspace.documents_in_scope.set_all_in_scope(True)
-    window.go_to(2)
+    window.go_to(3)
     window.trials_room.question.setText(EXPLAINED)
     window.trials_room.try_question()
     portrait.wait_until(lambda: window.trials_room.tried is not None and not window.workspace.is_busy)
@@ -241,7 +241,7 @@ def _models(window: "Window") -> None:
     from redlantern.desktop import portrait
 
     room = window.models_room
-    window.go_to(3)
+    window.go_to(4)
     portrait.wait_until(lambda: room.shown is not None and not window.workspace.is_busy)
     for part in (room.language, room.embedding):
         part.measure_button.click()
@@ -256,7 +256,7 @@ def _seal(window: "Window") -> None:
     """The seal room, and what may open a collection."""
     from redlantern.desktop import portrait
 
-    window.go_to(4)
+    window.go_to(5)
     room = window.seal_room
     room.proof_pane.run()
     portrait.wait_until(

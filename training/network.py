@@ -37,7 +37,8 @@ class Layer(nn.Module):
         near = torch.softmax(asked @ offered.transpose(2, 3) * (HIDDEN // N_HEADS) ** -0.5 + allowed, dim=-1)
         mixed = self.mixed((near @ said).transpose(1, 2).reshape(n_batch, n_tokens, HIDDEN))
         values = self.first(values + self.drop(mixed))
-        return self.second(values + self.drop(self.narrow(functional.gelu(self.wide(values)))))
+        between = self.narrow(functional.gelu(self.wide(values)))
+        return torch.as_tensor(self.second(values + self.drop(between)))
 
 
 class Judge(nn.Module):
@@ -63,8 +64,7 @@ class Judge(nn.Module):
             values = layer(values, allowed)
         kept = attention_mask[..., None].to(values.dtype)
         mean = (values * kept).sum(1) / kept.sum(1)
-        result: Tensor = self.score(torch.tanh(self.pooled(values[:, 0] + mean)))[:, 0]
-        return result
+        return torch.as_tensor(self.score(torch.tanh(self.pooled(values[:, 0] + mean)))[:, 0])
 
 
 _OURS = {

@@ -161,17 +161,17 @@ def _linked(sections: list[Section], links: list[tuple[str, str, str]]) -> Itera
         for identifier in section.ids:
             places[section.file.rpartition("/")[2], identifier] = at
     seen = set()
-    for words, target, file in links:
+    for said, target, file in links:
         page, _, identifier = target.partition("#")
-        at = places.get(((page or file).rpartition("/")[2], identifier)) if identifier else None
-        words = _NUMBERING.sub("", words).strip(" .:")
-        if at is None or _GENERIC.match(words) or not 2 <= len(_WORD.findall(words)) <= 14:
+        found = places.get(((page or file).rpartition("/")[2], identifier)) if identifier else None
+        words = _NUMBERING.sub("", said).strip(" .:")
+        if found is None or _GENERIC.match(words) or not 2 <= len(_WORD.findall(words)) <= 14:
             continue
-        heading = sections[at].heading
-        if words.casefold() in heading.casefold() or heading.casefold() in words.casefold() or (at, words) in seen:
+        heading = sections[found].heading
+        if words.casefold() in heading.casefold() or heading.casefold() in words.casefold() or (found, words) in seen:
             continue
-        seen.add((at, words))
-        yield Pair("link", words, at)
+        seen.add((found, words))
+        yield Pair("link", words, found)
 
 
 def main() -> int:

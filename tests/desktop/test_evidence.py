@@ -165,7 +165,7 @@ def test_only_the_open_document_or_all_but_it(asked, qtbot):
 
 
 def test_a_question_is_tried_and_its_rankings_stand_side_by_side(asked, qtbot):
-    asked.go_to(2)
+    asked.go_to(3)
     room = asked.trials_room
     assert room.question.text() == ANSWERED
     qtbot.keyClick(room.question, Qt.Key.Key_Return)
@@ -188,7 +188,7 @@ def test_a_question_is_tried_and_its_rankings_stand_side_by_side(asked, qtbot):
 
 
 def test_an_empty_trial_is_told(asked, qtbot):
-    asked.go_to(2)
+    asked.go_to(3)
     asked.trials_room.question.clear()
     asked.trials_room.try_question()
     assert asked.trials_room.notice.text() == "The question is empty. Type what you want to find."

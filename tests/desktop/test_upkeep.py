@@ -14,6 +14,7 @@ from redlantern.collection import copying
 from redlantern.desktop import bridge
 from redlantern.desktop.absence import IDLE
 from redlantern.desktop.question_bar import QUESTION_HINT
+from redlantern.desktop.rooms import ROOMS
 from redlantern.progress import Cancel, silent
 from redlantern.safety.keys import Holding
 from tests.desktop.conftest import WAIT_MS, ask, click_in_box, open_in, settle, when_shown
@@ -120,7 +121,7 @@ def odd(window, qtbot, folder, make_engine, tmp_path):
 
 def test_names_are_shown_as_they_are_and_never_as_markup(odd, qtbot):
     ask(odd, qtbot, "Where does the blower stand?")
-    rooms = range(5)
+    rooms = range(len(ROOMS))
     for room in rooms:
         odd.go_to(room)
         settle(odd, qtbot)
