@@ -118,7 +118,8 @@ def _held(pages: Sequence[PageRead], right: set[Place]) -> float:
     n_held = 0
     for seed in range(_SEEDS):
         drawn = sample(pages, str(seed))
-        judged = [_judged(page, right) if page.place in set(drawn) else page for page in pages]
+        chosen = set(drawn)
+        judged = [_judged(page, right) if page.place in chosen else page for page in pages]
         found = estimate(judged, drawn)
         n_held += found.n_missed_low <= n_missed <= found.n_missed_high
     return n_held / _SEEDS

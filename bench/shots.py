@@ -26,7 +26,7 @@ SUMMARISED = "What is the condition survey about?"
 REFUSED = "What is the telephone number of the surveyor?"
 PARTLY = "Who built the organ in 1887, and what is the telephone number of the surveyor?"
 RECKONED = "What was the highest humidity in the loft in March?"
-TWO_MEANINGS = "Which item on invoice 2026-037 is the most expensive?"
+EVERY_PAGE = "every page that says who pays for damage or delay"
 SUMS = "Check the sums of the invoices"
 IN_GERMAN = "Bei welcher Luftfeuchte muss die Arbeit am Leder ruhen?"
 
@@ -48,7 +48,6 @@ def main() -> None:
         collection = Path(folder) / "Oriel Hall file.redlantern"
         window.door.open_collection(collection, creates=True)
         portrait.wait_until(lambda: window.workspace.session is not None and not window.workspace.is_busy)
-        portrait.save(window, PICTURES / "desk-empty.png")
         _look_first(window)
         # A copy, for some of the documents are changed later on.
         shutil.copytree(DOCUMENTS, Path(folder) / "documents")
@@ -59,7 +58,6 @@ def main() -> None:
             (DIFFERING, "desk-differing"),
             (REFUSED, "desk-refusal"),
             (PARTLY, "desk-partial"),
-            (TWO_MEANINGS, "desk-two-meanings"),
             (SUMS, "desk-sums"),
         ):
             window.bar.question.setText(question)
@@ -73,6 +71,7 @@ def main() -> None:
         _summary(window)
         _support(window)
         _evidence(window)
+        _read_through(window)
         _shelf(window)
         _plan(window, Path(folder) / "documents")
         _models(window)
@@ -200,6 +199,36 @@ def _evidence(window: "Window") -> None:
     portrait.wait_until(lambda: window.trials_room.tried is not None and not window.workspace.is_busy)
     window.trials_room.rows[3][0].choose()
     portrait.save(window, PICTURES / "trials.png")
+    window.go_to(0)
+
+
+def _read_through(window: "Window") -> None:
+    """A question put to every page, some of it judged; and its statement."""
+    from redlantern.application import read_through as throughs
+    from redlantern.desktop import portrait
+    from redlantern.desktop.readthrough.dialogs import StatementDialog
+
+    room, view = window.read_through_room, window.read_through_room.view
+
+    def is_settled() -> bool:
+        return not window.workspace.is_busy and not room.judging.is_keeping and not view.is_running
+
+    window.go_to(2)
+    portrait.wait_until(is_settled)
+    room.begin(EVERY_PAGE, "", "lines")
+    portrait.wait_until(lambda: view.through is not None and not view.through.covered.n_unread and is_settled())
+    for judged in ("accepted", "rejected", "accepted", "rejected", "accepted"):
+        view.hits.judged.emit(judged)
+        portrait.wait_until(is_settled)
+        view.facsimile.step_wanted.emit(1)
+        portrait.wait_until(is_settled)
+    portrait.save(window, PICTURES / "read-through.png")
+    assert window.workspace.session is not None and view.through is not None
+    engine = window.workspace.session.engine
+    dialog = StatementDialog(throughs.statement(engine, throughs.load(engine, view.through.key)), window)
+    dialog.show()
+    portrait.save(dialog, PICTURES / "read-through-statement.png")
+    dialog.close()
     window.go_to(0)
 
 

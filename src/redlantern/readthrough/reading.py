@@ -35,6 +35,12 @@ def asked_of(wish: PageWish) -> str:
     return "\n".join(parts)
 
 
+def prompt_of(lines: PageLines, wish: PageWish, model: LanguageModel) -> tuple[str, str]:
+    """What the model is given of a page: its instruction, and the user's part."""
+    excerpt = _excerpt(lines, model)
+    return SYSTEM, f"{asked_of(wish)}\n\n{excerpt.printed}\n\nDoes this page have what is looked for? Answer Yes or No."
+
+
 def read_by_model(page: PageRead, lines: PageLines, wish: PageWish, model: LanguageModel, cancel: Cancel) -> PageRead:
     """A page that was read by its lines, read by the model as well: its chance is made of both.
 
@@ -42,9 +48,7 @@ def read_by_model(page: PageRead, lines: PageLines, wish: PageWish, model: Langu
     ------
     LanguageModelError, Cancelled
     """
-    excerpt = _excerpt(lines, model)
-    user = f"{asked_of(wish)}\n\n{excerpt.printed}\n\nDoes this page have what is looked for? Answer Yes or No."
-    says_yes = wants_to_answer(model.first_words(SYSTEM, user, cancel))
+    says_yes = wants_to_answer(model.first_words(*prompt_of(lines, wish, model), cancel))
     if says_yes is None:
         return page
     chance = chance_by_both(page.features, says_yes)
