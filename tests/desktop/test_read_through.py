@@ -146,6 +146,9 @@ def test_the_map_is_walked_by_keys_and_said_in_words(room, qtbot):
     assert chosen == [page_map.current]
     assert page_map.accessibleName().startswith("Map of all pages; ") and page_map.accessibleDescription() == text
     assert view.hits.current[1].place == chosen[0]
+    silent = next(page.place for page in view.through.covered.pages if page.state == "silent")
+    page_map.page_chosen.emit(silent)
+    assert view.about.text().startswith("The line nearest to what is looked for is “")
     area = page_map.area_of(first)
     qtbot.mouseClick(page_map, Qt.MouseButton.LeftButton, pos=area.center())
     assert chosen[-1] == first

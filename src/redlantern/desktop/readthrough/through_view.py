@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from redlantern.application.read_through import ReadThrough
+from redlantern.application.read_through import ReadThrough, why_silent
 from redlantern.collection.values import Document
 from redlantern.desktop.readthrough.hits_list import HitsList
 from redlantern.desktop.readthrough.page_map import Legend, PageMap
@@ -253,6 +253,10 @@ class ThroughView(QWidget):
         document, page = row
         self.note.setText(page.note)
         self.map.go_to(page.place)
+        self._say_about(len(self.hits.pages.rows))
+        if page.state in ("silent", "unreadable") and self.filter.currentText() != SAMPLE:
+            self.about.setText(why_silent(page))
+            self.about.show()
         self.page_chosen.emit(document, page)
 
     def _on_cell(self, place: object) -> None:
