@@ -27,6 +27,7 @@ from redlantern.models.protocols import LanguageModel
 from redlantern.models.register import DEFAULT_EMBEDDING
 from redlantern.progress import Cancel, silent
 from redlantern.readthrough.estimate import estimate, sample
+from redlantern.readthrough.learning import in_turn
 from redlantern.readthrough.values import Judged, PageRead, PageWish, Place, Way
 
 _SEEDS = 200
@@ -135,10 +136,7 @@ def _saved(engine: Engine, through: ReadThrough, right: set[Place]) -> float | N
 
     The twenty are those that the room shows first. None where there is nothing left to find or to save.
     """
-    waiting = sorted(
-        (page for page in through.covered.pages if page.is_open),
-        key=lambda page: (page.state != "doubtful", -page.certainty),
-    )
+    waiting = in_turn([page for page in through.covered.pages if page.is_open], None)
     first = {page.place for page in waiting[:_JUDGED_FIRST]}
     documents = tuple(
         replace(
@@ -152,8 +150,9 @@ def _saved(engine: Engine, through: ReadThrough, right: set[Place]) -> float | N
     n_right = sum(page.place in right for page in left)
     if not n_right or len(left) < _JUDGED_FIRST:
         return None
+    likeliest = sorted(left, key=lambda page: -page.certainty)
     follows = learned is not None and learned.is_worth_following
-    order = [place for place, _ in learned.order] if learned is not None and follows else [page.place for page in left]
+    order = [page.place for page in (in_turn(left, learned) if follows else likeliest)]
     wanted, n_found = math.ceil(_WORK_RECALL * n_right), 0
     for n_looked, place in enumerate(order, start=1):
         n_found += place in right

@@ -10,13 +10,14 @@ from redlantern import __version__
 from redlantern.answering.engine import Engine
 from redlantern.collection.values import Document
 from redlantern.errors import RedlanternError
+from redlantern.models.embedding import Vectors
 from redlantern.progress import Cancel, Progress, Report
 from redlantern.readthrough.coverage import Coverage, coverage
 from redlantern.readthrough.estimate import Estimate, estimate, sample
 from redlantern.readthrough.extraction import TITLES, Extract, Item, items_of
 from redlantern.readthrough.going import Gone, OnPages, ReadThroughGoneError, go_through
 from redlantern.readthrough.learning import Learned, learn
-from redlantern.readthrough.lines import LineReader, in_scope
+from redlantern.readthrough.lines import in_scope
 from redlantern.readthrough.statement import Made, Statement, make_statement
 from redlantern.readthrough.values import Example, Judged, PageRead, PageWish, Place, Way, page_from, wish_from
 from redlantern.reckoning.written import rows_as_csv, rows_as_workbook
@@ -180,14 +181,16 @@ def delete(engine: Engine, key: int) -> None:
 def learned(engine: Engine, through: ReadThrough, cancel: Cancel) -> Learned | None:
     """The open pages ordered by what was judged so far; None while too little was."""
     pages = [page for page in through.covered.pages if page.is_open or page.judged]
+    numbers: dict[str, list[int]] = {}
+    for page in pages:
+        numbers.setdefault(page.place[0], []).append(page.place[1])
+    vectors: dict[Place, Vectors] = {}
     with engine.queue.question():
-        reader = LineReader(through.wish, engine.current_index(), engine.collection, engine.embedder)
-        vectors = {}
-        for page in pages:
+        index = engine.current_index()
+        for document in index.documents.values():
             cancel.check()
-            document = through.covered.document_of(page.place)
-            if document is not None:
-                vectors[page.place] = reader.page_vector(document, page.place[1])
+            directions = index.page_directions(document.document_id, numbers.get(document.key, ()))
+            vectors |= {(document.key, number): direction for number, direction in directions.items()}
     return learn(pages, vectors)
 
 

@@ -12,6 +12,7 @@ import numpy as np
 import numpy.typing as npt
 from scipy.optimize import minimize
 
+from redlantern import fitted
 from redlantern.models.embedding import Vectors
 from redlantern.readthrough.values import PageRead, Place
 
@@ -38,6 +39,18 @@ class Learned:
     def is_worth_following(self) -> bool:
         """Whether judgements tell one another better than a coin would."""
         return self.n_agreeing >= _WORTH * self.n_judged
+
+
+def in_turn(pages: Sequence[PageRead], learned: "Learned | None") -> list[PageRead]:
+    """Open pages in the order in which they are best judged.
+
+    Those nearest to the border of hit and silent come first: a person's word to them teaches most, and both kinds
+    come by. Once judgements tell one another, the likeliest hits come first.
+    """
+    if learned is not None and learned.is_worth_following:
+        ranks = {place: rank for rank, (place, _) in enumerate(learned.order)}
+        return sorted(pages, key=lambda page: (ranks.get(page.place, len(ranks)), page.place))
+    return sorted(pages, key=lambda page: (abs(page.certainty - fitted.PAGE_HIT), page.place))
 
 
 def learn(pages: Sequence[PageRead], vectors: Mapping[Place, Vectors]) -> Learned | None:

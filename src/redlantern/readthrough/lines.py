@@ -135,14 +135,6 @@ class LineReader:
             if page is not None:
                 yield self._compared(document, page, by_page.get(number, []))
 
-    def page_vector(self, document: Document, number: int) -> Vectors:
-        """The mean direction of a page's lines: float32 of shape (dim,); zeros where it has none."""
-        ids, vectors = self._index.lines_of(document.document_id)
-        stored = {passage.passage_id: passage.page_number for passage in self._collection.passages(ids)}
-        mine = [lines for key, lines in zip(ids, vectors, strict=True) if stored.get(key) == number and len(lines)]
-        mean = np.concatenate(mine).mean(axis=0) if mine else np.zeros(self._embedder.dimensions, np.float32)
-        return np.asarray(mean / max(float(np.linalg.norm(mean)), 1e-9), np.float32)
-
     def _aimed(self, wish: PageWish) -> _Aim:
         subject = subject_of(wish.question)
         question = parse_question(subject)

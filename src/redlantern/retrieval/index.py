@@ -208,6 +208,23 @@ class Index:
         lines = self._lines_of(rows)
         return self._passage_ids[rows].tolist(), [from_int4(lines[row], self._dimensions) for row in rows.tolist()]
 
+    def page_directions(self, document_id: int, page_numbers: Ids[int]) -> dict[int, Vectors]:
+        """The mean direction of the lines of some pages of a document, by page number: shape (dim,); none for one without lines."""
+        rows = np.arange(*self._places.of(document_id))
+        numbers = self._page_numbers[rows]
+        wanted = rows[np.isin(numbers, list(page_numbers))]
+        lines = self._lines_of(wanted)
+        of_page: dict[int, list[Vectors]] = {}
+        for row, number in zip(wanted.tolist(), self._page_numbers[wanted].tolist(), strict=True):
+            of_page.setdefault(number, []).append(from_int4(lines[row], self._dimensions))
+        means = {
+            number: np.concatenate(parts).mean(axis=0) for number, parts in of_page.items() if any(map(len, parts))
+        }
+        return {
+            number: np.asarray(mean / max(float(np.linalg.norm(mean)), 1e-9), np.float32)
+            for number, mean in means.items()
+        }
+
     def pages_with(self, terms: Ids[str], scope: Ids[int] | None) -> list[tuple[int, int]]:
         """The pages in scope on which all of these stems stand, each as (document id, page number), in order."""
         has_all: set[tuple[int, int]] | None = None

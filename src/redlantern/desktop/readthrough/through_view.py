@@ -25,7 +25,7 @@ from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.facsimile import Facsimile
 from redlantern.desktop.widgets.rows import column_area, quiet_button, section_label, words_label
 from redlantern.progress import Progress
-from redlantern.readthrough.learning import Learned
+from redlantern.readthrough.learning import Learned, in_turn
 from redlantern.readthrough.values import PageRead
 
 TO_JUDGE, SAMPLE = "To judge", "Sample of silent pages"
@@ -163,15 +163,8 @@ class ThroughView(QWidget):
         else:
             pages = [page for page in covered.pages if _FILTERS[self.filter.currentText()](page)]
             if self.filter.currentText() == TO_JUDGE:
-                pages = self._in_turn(pages)
+                pages = in_turn(pages, self.learned)
         return [(documents[page.place[0]], page) for page in pages]
-
-    def _in_turn(self, pages: list[PageRead]) -> list[PageRead]:
-        """The doubtful ones first, until judgements say better."""
-        if self.learned is not None and self.learned.is_worth_following:
-            ranks = {place: rank for rank, (place, _) in enumerate(self.learned.order)}
-            return sorted(pages, key=lambda page: ranks.get(page.place, len(ranks)))
-        return sorted(pages, key=lambda page: (page.state != "doubtful", -page.certainty))
 
     def _say_about(self, n_rows: int) -> None:
         assert self.through is not None
@@ -193,14 +186,14 @@ class ThroughView(QWidget):
             order = (
                 "Likeliest first, by"
                 if self.learned.is_worth_following
-                else "Doubtful pages first: too little follows from"
+                else "The most doubtful first: too little follows from"
             )
             words = (
                 f"{order} your {self.learned.n_judged} judgements; each was told rightly by the others in "
                 f"{self.learned.n_agreeing} of {self.learned.n_judged} cases."
             )
         elif self.filter.currentText() == TO_JUDGE and n_rows:
-            words = "Doubtful pages first. After two accepted and two rejected the rest is ordered by your judgements."
+            words = "The most doubtful first. After two accepted and two rejected the likeliest come first, by your judgements."
         else:
             words = "" if n_rows else self._nothing()
         self.about.setText(words)
