@@ -131,10 +131,11 @@ def _judged(page: PageRead, right: set[Place]) -> PageRead:
     return replace(page, judged=judged)
 
 
-def _saved(engine: Engine, through: ReadThrough, right: set[Place]) -> float | None:
+def _saved(engine: Engine, through: ReadThrough, right: set[Place]) -> tuple[float, float] | None:
     """Of the pages left to judge after twenty, the share that need not be looked at to find 95 % of the right ones among them.
 
-    The twenty are those that the room shows first. None where there is nothing left to find or to save.
+    The twenty are those that the room shows first. In the order that the judgements give, and in the order of certainty
+    alone; None where there is nothing left to find or to save.
     """
     waiting = in_turn([page for page in through.covered.pages if page.is_open], None)
     first = {page.place for page in waiting[:_JUDGED_FIRST]}
@@ -147,15 +148,17 @@ def _saved(engine: Engine, through: ReadThrough, right: set[Place]) -> float | N
     judged = replace(through, covered=replace(through.covered, documents=documents))
     learned = throughs.learned(engine, judged, Cancel())
     left = [page for page in waiting if page.place not in first]
-    n_right = sum(page.place in right for page in left)
-    if not n_right or len(left) < _JUDGED_FIRST:
+    if not any(page.place in right for page in left) or len(left) < _JUDGED_FIRST:
         return None
     likeliest = sorted(left, key=lambda page: -page.certainty)
     follows = learned is not None and learned.is_worth_following
-    order = [page.place for page in (in_turn(left, learned) if follows else likeliest)]
-    wanted, n_found = math.ceil(_WORK_RECALL * n_right), 0
-    for n_looked, place in enumerate(order, start=1):
-        n_found += place in right
+    return _work_saved(in_turn(left, learned) if follows else likeliest, right), _work_saved(likeliest, right)
+
+
+def _work_saved(order: Sequence[PageRead], right: set[Place]) -> float:
+    wanted, n_found = math.ceil(_WORK_RECALL * sum(page.place in right for page in order)), 0
+    for n_looked, page in enumerate(order, start=1):
+        n_found += page.place in right
         if n_found >= wanted:
             return 1 - n_looked / len(order)
     return 0.0
@@ -169,7 +172,7 @@ def show(result: dict[str, Any]) -> None:
         f"{'pages/s':>9}{'first s':>8}{'held':>6}{'saved':>7}"
     )
     for row in result["rows"]:
-        saved = f"{row['saved']:.2f}" if row["saved"] is not None else "-"
+        saved = f"{row['saved'][0]:.2f}" if row["saved"] is not None else "-"
         first = f"{row['first_hit_s']:.1f}" if row["first_hit_s"] is not None else "-"
         print(
             f"{row['collection']:10}{row['question'][:60]:62}{row['pages']:6}{row['right']:6}{row['recall']:13.2f}"
@@ -183,11 +186,12 @@ def show(result: dict[str, Any]) -> None:
                 name: np.mean([row[name] for row in rows])
                 for name in ("recall", "precision", "seen", "looked_at", "held")
             }
-            all_saved = [float(row["saved"]) for row in rows if row["saved"] is not None]
+            all_saved = [row["saved"] for row in rows if row["saved"] is not None]
+            learned, plain = np.mean(all_saved, axis=0) if all_saved else (float("nan"), float("nan"))
             print(
                 f"{how or 'all':10}{len(rows)} questions: recall {means['recall']:.3f}, precision {means['precision']:.3f}, with "
                 f"doubtful ones {means['seen']:.3f} by looking at {means['looked_at']:.2f}, interval holds {means['held']:.3f}, "
-                f"saved {np.mean(all_saved) if all_saved else float('nan'):.2f}"
+                f"saved {learned:.2f}, by certainty alone {plain:.2f}"
             )
     for name in result["missing"]:
         print(f"\n{name}: not measured; `python -m bench.open_documents` fetches its documents.")

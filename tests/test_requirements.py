@@ -16,8 +16,8 @@ def entries(path):
     return [line for line in text.splitlines() if line.strip() and not line.startswith("#")]
 
 
-def test_there_are_four_lists():
-    names = ["requirements-dev.txt", "requirements-fuzz.txt", "requirements-models.txt", "requirements.txt"]
+def test_there_are_five_lists():
+    names = [f"requirements{end}.txt" for end in ("-dev", "-fuzz", "-models", "-train", "")]
     assert [one.name for one in FILES] == names
 
 

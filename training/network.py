@@ -16,7 +16,7 @@ N_LAYERS, N_HEADS, HIDDEN, BETWEEN, N_PIECES, N_PLACES = 6, 12, 384, 1536, 30_52
 _EPSILON = 1e-12
 
 
-class Layer(nn.Module):
+class Layer(nn.Module):  # type: ignore[misc]
     """One layer: attention and two dense steps, each added to its input and normalised."""
 
     def __init__(self) -> None:
@@ -41,7 +41,7 @@ class Layer(nn.Module):
         return torch.as_tensor(self.second(values + self.drop(between)))
 
 
-class Judge(nn.Module):
+class Judge(nn.Module):  # type: ignore[misc]
     """Scores pairs of a question and a text: the higher, the surer that the text answers."""
 
     def __init__(self) -> None:

@@ -32,7 +32,8 @@ _ASKING = re.compile(
     r"^(?:how|what|why|when|where|which|who|can|could|do|does|is|are|should|may|must|will)\b", re.IGNORECASE
 )
 _NUMBERING = re.compile(
-    r"^(?:chapter|appendix|section|part)?\s*(?:[\dA-Z]{1,3}(?:\.\d+)*[.:)]|[IVX]+\.|§)\s*", re.IGNORECASE
+    r"^(?:(?:chapter|appendix|section|part)\s+)?(?:[A-Z]?\.?\d+(?:\.\d+)+[.:)]?|[\dA-Z]{1,3}[.:)]|[IVX]+\.|§)\s+",
+    re.IGNORECASE,
 )
 _WORD = re.compile(r"[^\W\d_]{2,}")
 _HEADINGS = frozenset({"h1", "h2", "h3", "h4", "h5", "h6"})

