@@ -276,3 +276,26 @@ def test_killed_at_random_moments_it_goes_on_with_nothing_read_twice_or_lost(man
     through = throughs.load(many, key)
     assert gone.n_read == through.covered.n_pages - len(read_at)
     assert through.covered.n_unread == 0
+
+
+def test_read_more_carefully_keeps_what_was_judged_and_reads_the_rest_with_a_model(make_engine, folder):
+    model = ReadingModel()
+    engine = make_engine("more.redlantern", language_model=model)
+    engine.collection.claim_writing()
+    add_letters(folder, 6)
+    engine.update([folder], report=silent, cancel=Cancel())
+    key = throughs.begin(engine, PageWish(QUESTION))
+    run(engine, key)
+    first = throughs.load(engine, key).covered.pages[0]
+    throughs.judge(engine, key, first.place, "accepted")
+    throughs.read_more(engine, key, "all")
+    run(engine, key)
+    through = throughs.load(engine, key)
+    how = {page.place: page.how for page in through.covered.pages}
+    assert how.pop(first.place) == "by its lines"
+    assert set(how.values()) == {"read by the language model"}
+    assert (
+        "read all" in throughs.statement(engine, through).as_text()
+        and model.name in throughs.statement(engine, through).as_text()
+    )
+    assert throughs.outlook(engine, through.wish).seconds > throughs.outlook(engine, PageWish(QUESTION)).seconds

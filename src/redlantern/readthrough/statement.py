@@ -5,6 +5,7 @@ show in their own ways. It says "complete" only where every page was read.
 """
 
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from html import escape
 
 from redlantern.readthrough.coverage import Coverage, DocumentCovered
@@ -171,7 +172,8 @@ def _document_line(covered: DocumentCovered) -> str:
     document = covered.document
     n_pages = len(covered.pages)
     read = "not read" if document.is_refused else f"{n_pages - covered.n_unread} of {_counted(n_pages, 'page')} read"
-    return f"{document.call_mark}  {document.shown_path}: {read}; SHA-256 {document.sha256 or 'not known'}"
+    dated = f"file of {datetime.fromtimestamp(document.mtime_ns / 1e9, UTC):%Y-%m-%d}; " if document.mtime_ns else ""
+    return f"{document.call_mark}  {document.shown_path}: {read}; {dated}SHA-256 {document.sha256 or 'not known'}"
 
 
 def _made(wish: PageWish, made: Made) -> tuple[str, ...]:
