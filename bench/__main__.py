@@ -66,6 +66,9 @@ def main() -> int:
     parser.add_argument(
         "--how", choices=WAYS, default="lines", help="for readthrough: how carefully; but for lines with --model"
     )
+    parser.add_argument(
+        "--sample", type=int, default=0, help="for readthrough with a model: read only so many pages a question"
+    )
     parser.add_argument("--json", action="store_true", help="print the figures as JSON")
     arguments = parser.parse_args()
     results = {}
@@ -84,7 +87,7 @@ def main() -> int:
         if name == "readthrough":
             chosen["only"], chosen["way"] = arguments.only, arguments.how
             chosen["model"] = arguments.model.replace("none", "") if arguments.how != "lines" else ""
-            chosen["embedding"] = arguments.embedding
+            chosen["embedding"], chosen["n_sampled"] = arguments.embedding, arguments.sample
         if name in ("quality", "translations"):
             chosen["embedding"] = arguments.embedding
         result = benches[name].measure(**chosen)

@@ -137,6 +137,8 @@ class _Walk:
     def _line_reader(self) -> tuple[LineReader, Runtime]:
         with self._engine.queue.question():
             runtime = self._engine.runtime
+            # Not one from a moment ago: documents that were read since are to be found in it.
+            self._engine.reload_index()
             index = self._engine.current_index()
             return LineReader(self._wish, index, self._engine.collection, runtime.embedder), runtime
 

@@ -51,6 +51,7 @@ FEATURES = (
     "all words in a line", "words above others", "meaning against the best", "words against the best",
 )  # fmt: skip
 BY_LINES = "by its lines"
+NOT_COMPARED = "its lines could not be compared"
 Chances = npt.NDArray[np.float64]
 
 
@@ -164,7 +165,9 @@ class LineReader:
         lines: dict[int, LineRead] = {}
         here: set[str] = set()
         for passage, vectors in passages:
-            cosines = (vectors @ aim.vector).tolist() if len(vectors) else []
+            # Without vectors, for the embedding model has not come to it yet, its words still count.
+            is_whole = len(vectors) == len(passage.lines) > 0
+            cosines = (vectors @ aim.vector).tolist() if is_whole else [0.0] * len(passage.lines)
             for at, cosine in enumerate(cosines):
                 start, end = passage.lines[at]
                 said = line_in_words(passage.line_text(at), passage.headings)
@@ -248,10 +251,29 @@ def page_by_lines(document: Document, read: PageLines, read_at: str) -> PageRead
     reason = unreadable_because(read.page)
     if reason:
         return PageRead(place, "unreadable", 0.0, best_words(read), "", reason, read.features, read_at)
+    if not read.lines and _says_something(read.page):
+        # Never silent unread: a person is to look at it.
+        return PageRead(
+            place, "doubtful", fitted.PAGE_DOUBT, _beginning(read.page), NOT_COMPARED, "", read.features, read_at
+        )
     if not read.lines:
         return PageRead(place, "silent", 0.0, (), "nothing stands on it", "", read.features, read_at)
     chance = chance_by_lines(read.features)
     return PageRead(place, state_of(chance), round(chance, 4), best_words(read), BY_LINES, "", read.features, read_at)
+
+
+def _says_something(page: Page) -> bool:
+    """Whether a page has words that are no running header or footer."""
+    return any(
+        any(map(str.isalnum, page.text[block.start : block.end]))
+        for block in page.blocks
+        if block.kind not in ("header", "footer")
+    )
+
+
+def _beginning(page: Page) -> tuple[FoundWords, ...]:
+    block = next(block for block in page.blocks if block.kind not in ("header", "footer") and block.end > block.start)
+    return (FoundWords(block.start, block.end, page.text[block.start : block.end]),)
 
 
 def in_scope(documents: Iterable[Document], wish: PageWish) -> list[Document]:

@@ -11,13 +11,13 @@ from redlantern.answering.writing.reading import wants_to_answer
 from redlantern.models.protocols import LanguageModel
 from redlantern.models.wire import neutral
 from redlantern.progress import Cancel
-from redlantern.readthrough.lines import LineRead, PageLines, chance_by_lines
+from redlantern.readthrough.lines import LineRead, PageLines, chance_by_lines, subject_of
 from redlantern.readthrough.values import PageRead, PageWish, State
 
-SYSTEM = "You look through documents page by page. You say Yes only where a page really has what is looked for."
+SYSTEM = "You look through documents page by page and say whether a page has what is looked for."
 """The same for every page, so that the runtime keeps it."""
 BY_MODEL = "read by the language model"
-_MOST_TOKENS = 260
+_MOST_TOKENS = 200
 _MOST_EXAMPLES = 2
 _MOST_EXAMPLE_CHARS = 200
 _MOST_HEAD_CHARS = 90
@@ -25,20 +25,22 @@ _GAP = " … "
 
 
 def asked_of(wish: PageWish) -> str:
-    """The part of the prompt that is the same for every page of a wish."""
-    parts = [f"Looked for: {neutral(wish.question)}"]
-    if wish.counts:
-        parts.append(f"What counts: {neutral(wish.counts)}")
-    for is_hit, words in ((True, "An example of it"), (False, "This is not it")):
+    """What is asked of every page: behind its words, where a small model heeds it best."""
+    parts = []
+    for is_hit, words in ((True, "This would be it"), (False, "This would not be it")):
         chosen = [example for example in wish.examples if example.is_hit == is_hit][:_MOST_EXAMPLES]
         parts += [f"{words}: “{neutral(example.text[:_MOST_EXAMPLE_CHARS])}”" for example in chosen]
+    if wish.counts:
+        parts.append(f"What counts: {neutral(wish.counts)}")
+    parts.append(f"Looked for: {neutral(subject_of(wish.question))}")
+    parts.append("Is that stated or mentioned in the passage above? Answer Yes or No.")
     return "\n".join(parts)
 
 
 def prompt_of(lines: PageLines, wish: PageWish, model: LanguageModel) -> tuple[str, str]:
     """What the model is given of a page: its instruction, and the user's part."""
     excerpt = _excerpt(lines, model)
-    return SYSTEM, f"{asked_of(wish)}\n\n{excerpt.printed}\n\nDoes this page have what is looked for? Answer Yes or No."
+    return SYSTEM, f"{excerpt.printed}\n\n{asked_of(wish)}"
 
 
 def read_by_model(page: PageRead, lines: PageLines, wish: PageWish, model: LanguageModel, cancel: Cancel) -> PageRead:
