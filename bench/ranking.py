@@ -2,7 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import asdict, astuple, dataclass
 from pathlib import Path
 from typing import Any
 
@@ -18,10 +18,11 @@ from redlantern.progress import Cancel
 from redlantern.retrieval.spelling import mend, mended_question
 from redlantern.splitting.passages import embedded_text
 from redlantern.text.question import parse_question
+from redlantern.trials.ranks import DEPTH, rank_figures
+from redlantern.trials.sureness import PairedComparison, compare, in_words, mean_interval
 
 Place = tuple[str, int]
 """A page: the document's path and the page number."""
-DEPTH = 10
 METHODS = ("plain words", "words", "meaning", "plain fusion", "searched", "product")
 """BM25 over stems; our word search; the passages' vectors; the ranks of the first and the third fused; our search before
 reranking; and all of it.
@@ -54,27 +55,9 @@ def questions_of(path: Path, *, unpooled: bool = False) -> list[Asked]:
 
 
 def figures_of(asked: Asked, ranked: Sequence[Place]) -> dict[str, float]:
-    """Measure one ranking of passages by their pages; a page that comes again gains nothing.
-
-    nDCG with binary gains: Jarvelin and Kekalainen (2002).
-    """
-    first: dict[Place, int] = {}
-    for rank, place in enumerate(ranked[:DEPTH], start=1):
-        first.setdefault(place, rank)
-    ranks = sorted(rank for place, rank in first.items() if place in asked.right)
-
-    def recall(k: int) -> float:
-        n_found = sum(rank <= k for rank in ranks)
-        return n_found / min(k, len(asked.right)) if asked.kind == "several" else float(n_found > 0)
-
-    best = sum(1 / np.log2(1 + rank) for rank in range(1, min(len(asked.right), DEPTH) + 1))
-    return {
-        "recall@1": recall(1),
-        "recall@5": recall(5),
-        "recall@10": recall(10),
-        "MRR": 1 / ranks[0] if ranks else 0.0,
-        "nDCG@10": sum(1 / float(np.log2(1 + rank)) for rank in ranks) / float(best),
-    }
+    """Measure one ranking of passages by their pages; see rank_figures."""
+    found = rank_figures(ranked, asked.right, wants_all=asked.kind == "several")
+    return dict(zip(FIGURES, astuple(found), strict=True))
 
 
 def product_order(engine: Engine, asked: Asked) -> list[Place]:
@@ -143,7 +126,21 @@ def measure(engine: Engine, questions: Iterable[Asked]) -> dict[str, Any]:
         }
         for name, by_kind in all_figures.items()
     }
-    return {"means": means, "missed": missed}
+    compared = [
+        in_words(_compared(all_figures, before, figure), before, "product", f"does by {figure}")
+        for before in ("plain fusion", "searched")
+        for figure in ("recall@5", "MRR")
+    ]
+    intervals = {
+        figure: asdict(mean_interval([row[figure] for row in all_figures["product"]["all"]])) for figure in FIGURES
+    }
+    return {"means": means, "missed": missed, "intervals": intervals, "compared": compared}
+
+
+def _compared(figures: dict[str, dict[str, list[dict[str, float]]]], before: str, figure: str) -> PairedComparison:
+    """The product against another way, question by question."""
+    first, second = ([row[figure] for row in figures[way]["all"]] for way in (before, "product"))
+    return compare(first, second)
 
 
 def show(name: str, result: dict[str, Any]) -> None:
@@ -153,4 +150,9 @@ def show(name: str, result: dict[str, Any]) -> None:
     for way, by_kind in result["means"].items():
         for kind, row in sorted(by_kind.items(), key=lambda one: one[0] == "all"):
             print(f"{way:14}{kind:14}{row['asked']:6}" + "".join(f"{row[one]:11.3f}" for one in FIGURES))
+    said = ", ".join(
+        f"{figure} {each['low']:.3f} to {each['high']:.3f}" for figure, each in result["intervals"].items()
+    )
+    print(f"the product's means lie between (95 %): {said}")
+    print(*result["compared"], sep="\n")
     print("not among the product's first five:", *result["missed"], sep="\n  ")
