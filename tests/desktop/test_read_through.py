@@ -7,6 +7,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
+from redlantern.desktop.absence import IDLE, SLEEP
 from redlantern.desktop.readthrough import outcomes
 from redlantern.desktop.readthrough.dialogs import ListDialog, StatementDialog, as_pdf
 from redlantern.desktop.readthrough.page_map import PageMap
@@ -222,3 +223,11 @@ def test_a_room_without_a_collection_does_nothing(window, qtbot):
     assert not room.form.begin_button.isEnabled() and not room.form.question.isEnabled()
     room.begin(QUESTION, "", "lines")
     assert room.view.through is None
+
+
+def test_nobody_being_there_does_not_end_it_but_the_machine_going_to_sleep_does(filled, qtbot):
+    filled.workspace.is_reading_through = True
+    filled.door._on_absence(IDLE)
+    assert not filled.door.is_locked
+    filled.door._on_absence(SLEEP)
+    qtbot.waitUntil(lambda: filled.door.is_locked, timeout=WAIT_MS)

@@ -256,7 +256,7 @@ class Door(QObject):
 
     def _on_absence(self, reason: str) -> None:
         # Reading goes on without a person; its end is a new beginning for the clock.
-        if not self.workspace.is_updating or reason != IDLE:
+        if not self.workspace.works_alone or reason != IDLE:
             self.lock(reason)
 
     def _ask_for_folder(self) -> Path | None:

@@ -39,7 +39,7 @@ class Workspace(QObject):
         self.documents_in_scope = DocumentsInScope()
         self.shown_document: Document | None = None
         self.shown_question = ""
-        self.is_asking = self.is_closing = False
+        self.is_asking = self.is_closing = self.is_reading_through = False
         self._tasks: set[Task] = set()
         self._ending: list[Task] = []
         self.upkeep = Upkeep(self.run, status)
@@ -57,6 +57,11 @@ class Workspace(QObject):
     def is_busy(self) -> bool:
         """Whether anything at all is being fetched or worked on."""
         return bool(self._tasks) or self.is_closing
+
+    @property
+    def works_alone(self) -> bool:
+        """Whether long work goes on that needs no person: files are read, or every page for one question."""
+        return self.is_updating or self.is_reading_through
 
     @property
     def is_free(self) -> bool:
