@@ -30,7 +30,7 @@ def test_dates_come_in_one_spelling_with_periods_as_they_are_written():
     assert values("dates", text) == [
         "2026-03-03",
         "2026-06-09",
-        "within fourteen days of",
+        "within fourteen days",
         "2026-12-01",
         "three months after",
     ]

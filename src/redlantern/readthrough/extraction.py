@@ -117,7 +117,7 @@ def _dates(line: str) -> Iterator[Item]:
         if day is not None:
             yield Item(day.isoformat(), day.isoformat(), *match.span(), line)
     for match in _PERIOD.finditer(line):
-        words = " ".join(match.group().split())
+        words = " ".join(match.group().split()).removesuffix(" of")
         yield Item(words, f"~{words.casefold()}", *match.span(), line)
 
 
