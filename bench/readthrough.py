@@ -73,7 +73,6 @@ def measure(
     them right ones, and each counts for as many as it was drawn from: all of them would take hours.
     """
     asked = [each for each in questions() if only in ("", each.collection)]
-    language_model = packaged_reader(model) if model else None
     rows: list[dict[str, Any]] = []
     missing = []
     for name, documents, kept_in in _collections(embedding):
@@ -81,6 +80,8 @@ def measure(
         if mine and not documents.exists():
             missing.append(name)
         elif mine:
+            # One for each collection: it is ended with the engine.
+            language_model = packaged_reader(model) if model else None
             with _opened(documents, kept_in, language_model, embedding) as engine:
                 rows += [
                     _sampled(engine, each, n_sampled) if n_sampled else _measured(engine, each, way) for each in mine
