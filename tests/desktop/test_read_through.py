@@ -217,6 +217,23 @@ def test_the_question_of_the_desk_is_put_to_every_page(filled, qtbot):
     assert filled.read_through_room.form.question.text() == "Who has the key?"
 
 
+def test_a_page_of_a_list_is_shown_without_a_read_through(filled, qtbot, shown):
+    filled.go_to(2)
+    settled(filled, qtbot)
+    room = filled.read_through_room
+    room.form.lists["duties"].click()
+    settled(filled, qtbot)
+    [dialog] = shown
+    assert "The Builder" in {row.item.bearer for row in dialog.listed()}
+    dialog.page_wanted.emit(dialog.listed()[0])
+    qtbot.waitUntil(lambda: room.view.facsimile.page is not None, timeout=WAIT_MS)
+    buttons = (room.view.go_on_button, room.view.pause_button, room.view.stop_button, room.view.more_button)
+    assert not any(button.isVisible() for button in buttons) and not room.view.statement_button.isEnabled()
+    room.view.back_button.click()
+    settled(filled, qtbot)
+    assert room.form.isVisible()
+
+
 def test_a_room_without_a_collection_does_nothing(window, qtbot):
     window.go_to(2)
     room = window.read_through_room

@@ -82,6 +82,7 @@ class ThroughView(QWidget):
         self.hits.note_wanted.connect(self.note.setFocus)
         self.note.returnPressed.connect(self._on_note)
         self.hits.page_chosen.connect(self._on_row)
+        self._show_state()
         self.facsimile.step_wanted.connect(self._step)
         self.map.page_chosen.connect(self._on_cell)
 
@@ -211,6 +212,18 @@ class ThroughView(QWidget):
 
     def _show_state(self) -> None:
         if self.through is None:
+            # The page of a listed value, without a read-through.
+            self.title.setText("A page of the list")
+            for widget in (
+                self.go_on_button,
+                self.pause_button,
+                self.stop_button,
+                self.more_button,
+                self.bar,
+                self.about,
+            ):
+                widget.hide()
+            self.statement_button.setEnabled(False)
             return
         if not self.is_running:
             self.state.setText(how_far(self.through))
