@@ -4,10 +4,11 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QEvent, QPoint, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFontMetrics, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
+from PyQt6.QtWidgets import QSizePolicy, QToolTip, QVBoxLayout, QWidget
 
 from redlantern.desktop.readthrough.words import state_words
 from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.rows import column_area, section_label
 from redlantern.readthrough.coverage import Coverage
 from redlantern.readthrough.values import PageRead, Place
 
@@ -249,3 +250,21 @@ class Legend(QWidget):
             paint_cell(painter, QRect(left, top, _CELL, _HEIGHT), page)
             painter.setPen(QColor(theme.LAMPLIGHT.quiet))
             painter.drawText(QRect(left + 16, top - 2, 110, 18), Qt.AlignmentFlag.AlignVCenter, words)
+
+
+def map_column(page_map: PageMap) -> QWidget:
+    """The map with its heading above and what its shapes mean below."""
+    column = QWidget()
+    column.setObjectName("panel")
+    column.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+    box = QVBoxLayout(column)
+    box.setContentsMargins(0, 8, 0, 0)
+    box.setSpacing(2)
+    heading = section_label("EVERY PAGE")
+    heading.setContentsMargins(12, 0, 0, 0)
+    scroll = column_area()
+    scroll.setWidget(page_map)
+    box.addWidget(heading)
+    box.addWidget(scroll, 1)
+    box.addWidget(Legend())
+    return column

@@ -19,11 +19,11 @@ from PyQt6.QtWidgets import (
 from redlantern.application.read_through import ReadThrough, why_silent
 from redlantern.collection.values import Document
 from redlantern.desktop.readthrough.hits_list import HitsList
-from redlantern.desktop.readthrough.page_map import Legend, PageMap
+from redlantern.desktop.readthrough.page_map import PageMap, map_column
 from redlantern.desktop.readthrough.words import how_far, seconds_words
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.facsimile import Facsimile
-from redlantern.desktop.widgets.rows import column_area, quiet_button, section_label, words_label
+from redlantern.desktop.widgets.rows import quiet_button, words_label
 from redlantern.progress import Progress
 from redlantern.readthrough.learning import Learned, in_turn
 from redlantern.readthrough.values import PageRead
@@ -331,7 +331,7 @@ class ThroughView(QWidget):
         columns = QSplitter(Qt.Orientation.Horizontal)
         columns.setChildrenCollapsible(False)
         columns.setHandleWidth(1)
-        for column in (self._map_column(), self._list_column(), self.facsimile):
+        for column in (map_column(self.map), self._list_column(), self.facsimile):
             columns.addWidget(column)
         columns.setSizes([270, 520, 490])
         columns.setStretchFactor(1, 1)
@@ -365,22 +365,6 @@ class ThroughView(QWidget):
         current = self.hits.current
         if current is not None and current[1].words:
             self.example_wanted.emit(current[1], is_hit)
-
-    def _map_column(self) -> QWidget:
-        column = QWidget()
-        column.setObjectName("panel")
-        column.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        box = QVBoxLayout(column)
-        box.setContentsMargins(0, 8, 0, 0)
-        box.setSpacing(2)
-        heading = section_label("EVERY PAGE")
-        heading.setContentsMargins(12, 0, 0, 0)
-        scroll = column_area()
-        scroll.setWidget(self.map)
-        box.addWidget(heading)
-        box.addWidget(scroll, 1)
-        box.addWidget(Legend())
-        return column
 
     def _list_column(self) -> QWidget:
         column = QWidget()
