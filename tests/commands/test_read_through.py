@@ -68,3 +68,14 @@ def test_wrong_use_and_what_cannot_be_done_are_told(path, capsys):
     assert "No document in scope" in capsys.readouterr().err
     with pytest.raises(SystemExit):
         run(["read-through", str(path), QUESTION, "--how", "quickly"])
+
+
+def test_words_of_a_document_do_not_steer_the_terminal(folder, tmp_path, capsys):
+    (folder / "hostile.txt").write_text(
+        "Note\n\nThe humidity \x1b]0;owned\x07 rose \x1b[2J in the loft at once.\n", encoding="utf-8"
+    )
+    made = tmp_path / "hostile.redlantern"
+    assert run(["index", str(made), str(folder)]) == 0
+    assert run(["read-through", str(made), QUESTION, "--statement"]) == 0
+    said = capsys.readouterr().out
+    assert "hostile.txt" in said and not any(sign in said for sign in "\x1b\x07")

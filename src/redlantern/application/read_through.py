@@ -217,12 +217,12 @@ def statement(engine: Engine, through: ReadThrough) -> Statement:
 
 
 def listed(
-    engine: Engine, kind: Extract, *, paths: Sequence[str] | None = None, about: str = "", only: frozenset[Place] | None = None,
+    engine: Engine, kind: Extract, *, paths: Sequence[str] | None = None, about: str = "",
     report: Report, cancel: Cancel,
 ) -> list[Listed]:  # fmt: skip
     """All values of a kind in the documents in scope, in order of documents and places.
 
-    `about` limits them to lines with these words, of duties to such bearers; `only` to these pages.
+    `about` limits them to lines with these words, of duties to such bearers.
     """
     wish = PageWish(about or TITLES[kind], paths=tuple(paths) if paths is not None else None)
     documents = [each for each in in_scope(engine.collection.documents(), wish) if not each.is_refused]
@@ -232,9 +232,8 @@ def listed(
             cancel.check()
             n_done += 1
             report(Progress("Listing", n_done, n_pages, "pages", document.title))
-            if only is None or (document.key, page.page_number) in only:
-                items = items_of(kind, page, language=document.language, about=about)
-                found += [Listed(item, document, page.page_number) for item in items]
+            items = items_of(kind, page, language=document.language, about=about)
+            found += [Listed(item, document, page.page_number) for item in items]
     return found
 
 

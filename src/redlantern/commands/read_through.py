@@ -13,7 +13,7 @@ from redlantern.application.read_through import ReadThrough
 from redlantern.commands.shared import ProgressLine, check_pattern, check_text, engine_on, plain, stoppable
 from redlantern.readthrough.statement import HOW
 from redlantern.readthrough.values import PageRead, PageWish, Way
-from redlantern.safety.names import json_line
+from redlantern.safety.names import json_line, visible_lines
 from redlantern.text.listing import counted
 
 _MOST_SHOWN = 300
@@ -53,7 +53,9 @@ def read_through(
             print(json_line(json.dumps(as_json(engine, through, time.monotonic() - began), ensure_ascii=False)))
         else:
             print(in_words(through))
-            print(throughs.statement(engine, through).as_text() if choices.with_statement else "", end="")
+            if choices.with_statement:
+                # Words of documents must not steer the terminal.
+                print(visible_lines(throughs.statement(engine, through).as_text()), end="")
     return 0
 
 

@@ -11,6 +11,7 @@ from html import escape
 from redlantern.readthrough.coverage import Coverage, DocumentCovered
 from redlantern.readthrough.estimate import LEVEL, Estimate
 from redlantern.readthrough.values import PageRead, PageWish, Way
+from redlantern.safety.names import visible
 
 HOW: dict[Way, str] = {
     "lines": "by lines: every line of every page compared by words and meaning, without a language model",
@@ -162,7 +163,7 @@ def _hits(covered: Coverage) -> tuple[str, ...]:
 
 
 def _hit_line(covered: DocumentCovered, page: PageRead) -> str:
-    words = " ".join(page.words[0].text.split()) if page.words else ""
+    words = visible(" ".join(page.words[0].text.split())) if page.words else ""
     said = {"accepted": "accepted", "rejected": "rejected", "": "not judged"}[page.judged]
     note = f" Note: {page.note}" if page.note else ""
     return f"{covered.document.call_mark} p.{page.place[1]} ({said}, certainty {page.certainty:.2f}): “{words}”{note}"
