@@ -2,7 +2,9 @@
 
 import pytest
 
+from redlantern.answering.question.understanding import Question
 from redlantern.application import documents
+from redlantern.application.questions import ask
 from redlantern.collection import upkeep
 from redlantern.progress import Cancel, silent
 from redlantern.reckoning.cells import printed_tables
@@ -103,3 +105,12 @@ def test_it_goes_with_a_document_that_is_erased(engine, parts):
     assert parts.key in engine.collection.facts.tables()
     upkeep.erase_documents(engine.collection, [parts])
     assert engine.collection.facts.tables() == {}
+
+
+def test_a_figure_that_was_reckoned_goes_with_the_document_that_it_stands_on(engine, parts):
+    sheet = ask(engine, Question("Sum up the column 2024 of the parts."), cancel=Cancel(), on_step=lambda step: None)
+    assert sheet.is_reckoned and upkeep.remnants(engine.collection, {parts.key})
+    upkeep.erase_documents(engine.collection, [parts])
+    assert upkeep.remnants(engine.collection, {parts.key}) == []
+    [(_, _, _, form)] = engine.collection.kept_sheets.all()
+    assert form["reckoning"] is None and "47" not in form["answer"]

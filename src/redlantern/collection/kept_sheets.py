@@ -1,7 +1,7 @@
 """The sheets that a collection keeps, with the words that they cited."""
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Any
 
 from redlantern.collection.file import CollectionFile
@@ -34,13 +34,13 @@ class KeptSheets:
         n_changed = 0
         with self._file.writing() as connection:
             for sheet_id, _, _, sheet in self.all():
-                if _strip(sheet, is_erased):
+                if strip_sheet(sheet, is_erased):
                     n_changed += 1
                     connection.execute("UPDATE sheets SET sheet = ? WHERE id = ?", (json.dumps(sheet), sheet_id))
         return n_changed
 
 
-def _strip(sheet: dict[str, Any], is_erased: Callable[[dict[str, Any]], bool]) -> bool:
+def strip_sheet(sheet: dict[str, Any], is_erased: Callable[[dict[str, Any]], bool]) -> bool:
     """Take the words of erased documents out of a sheet; gives whether there were any."""
     found = _strip_words(sheet, "found_lines", is_erased)
     for part in sheet.get("parts", ()):
@@ -59,11 +59,25 @@ def _strip(sheet: dict[str, Any], is_erased: Callable[[dict[str, Any]], bool]) -
         # One value left alone is no disagreement.
         sheet["disagreement"] = None
         found = True
+    if any(map(is_erased, _reckoned_from(sheet.get("reckoning")))):
+        # A figure without some of its cells would be another one.
+        sheet["reckoning"] = None
+        found = True
     if found:
         # What was written or searched by may repeat the erased words.
         sheet["answer"] = " ".join(claim["text"] for claim in sheet["claims"])
         sheet["mended"] = {}
     return found
+
+
+def _reckoned_from(reckoning: dict[str, Any] | None) -> Iterator[dict[str, Any]]:
+    """Every cell that a reckoning's working cites, and the tables of its plan."""
+    if reckoning is None:
+        return
+    yield from reckoning["cells"]
+    for row in (*reckoning["rows"], *reckoning["left_out"]):
+        yield from filter(None, row["cells"])
+    yield from (reckoning["plan"] or {}).get("tables", ())
 
 
 def _strip_words(holder: dict[str, Any], lines: str, is_erased: Callable[[dict[str, Any]], bool]) -> bool:
