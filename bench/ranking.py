@@ -127,7 +127,7 @@ def measure(engine: Engine, questions: Iterable[Asked]) -> dict[str, Any]:
         for name, by_kind in all_figures.items()
     }
     compared = [
-        in_words(_compared(all_figures, before, figure), before, "product", f"does by {figure}")
+        in_words(_compared(all_figures, before, figure), before, "product", f"has more {figure}")
         for before in ("plain fusion", "searched")
         for figure in ("recall@5", "MRR")
     ]

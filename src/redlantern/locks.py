@@ -130,6 +130,7 @@ class ComputeQueue:
     def __init__(self) -> None:
         self._lock = ReadersWriterLock()
         self._giving_way: list[Callable[[], None]] = []
+        self._waited_for: list[int] = []
 
     @property
     def n_questions(self) -> int:
@@ -140,9 +141,28 @@ class ComputeQueue:
     def question(self) -> Iterator[None]:
         """Mark a question as being worked on; waits while something is done alone. What gives way is told first."""
         with self._lock.shared():
-            for drop in tuple(self._giving_way):
-                drop()
-            yield
+            me = threading.get_ident()
+            self._waited_for.append(me)
+            try:
+                self._drop_what_gives_way()
+                yield
+            finally:
+                self._waited_for.remove(me)
+
+    @contextmanager
+    def trial(self, drop: Callable[[], None]) -> Iterator[None]:
+        """Mark a question as being worked on that nobody waits for: `drop` is called as soon as one begins that somebody does.
+
+        It is called at once if one is being worked on already, in the thread of either; may be called more than once.
+        """
+        with self._lock.shared():
+            self._giving_way.append(drop)
+            try:
+                if self._waited_for:
+                    drop()
+                yield
+            finally:
+                self._giving_way.remove(drop)
 
     @contextmanager
     def giving_way(self, drop: Callable[[], None]) -> Iterator[None]:
@@ -159,9 +179,17 @@ class ComputeQueue:
             self._giving_way.remove(drop)
 
     def alone(self, cancel: Cancel | None = None) -> AbstractContextManager[None]:
-        """Wait until no question is worked on, and let none begin while the body runs; raises Cancelled if stopped first."""
+        """Wait until no question is worked on, and let none begin while the body runs; raises Cancelled if stopped first.
+
+        What gives way to a question gives way to this, too.
+        """
+        self._drop_what_gives_way()
         return self._lock.exclusive(cancel)
 
     def wait_for_turn(self, cancel: Cancel) -> None:
         """Return when no question is worked on; raise Cancelled if stopping is asked for first."""
         self._lock.wait_until_unshared(cancel)
+
+    def _drop_what_gives_way(self) -> None:
+        for drop in tuple(self._giving_way):
+            drop()

@@ -81,13 +81,15 @@ def test_many_questions_are_tried_at_random_near_the_exact_value():
 def test_the_conclusion_is_said_in_plain_words():
     same = compare([1.0, 0.0], [1.0, 0.0])
     assert same.p == 1.0
-    assert in_words(same, "A", "B", "finds the page") == "A and B do the same on each of 2 questions."
+    assert in_words(same, "A", "B", "finds the page") == "“A” and “B” come out the same on each of 2 questions."
+    even = compare([1.0, 0.0], [0.0, 1.0])
+    assert in_words(even, "A", "B", "finds") == "“A” and “B” are even over 2 questions: each is better on some."
     few = compare([0.0] * 40, [1.0] * 4 + [0.0] * 36)
-    said = in_words(few, "A", "B", "finds the page")
-    assert (
-        said
-        == "B finds the page better than A on 4 of 40 questions, and worse on 0; with so few questions this may be chance (p = 0.12)."
+    assert in_words(few, "A", "B", "finds the page") == (
+        "“B” finds the page for 4 of 40 questions where “A” does not. So few questions differ that this may be chance "
+        "(p = 0.12): do not choose by it."
     )
-    many = compare([1.0] * 12 + [0.0] * 28, [0.0] * 40)
-    assert in_words(many, "A", "B", "finds the page").startswith("A finds the page better than B on 12 of 40 questions")
-    assert "hardly chance (p = 0.001)" in in_words(many, "A", "B", "finds the page")
+    many = compare([1.0] * 12 + [0.0] * 28, [0.0] * 39 + [1.0])
+    said = in_words(many, "A", "B", "finds the page")
+    assert said.startswith("“A” finds the page for 12 of 40 questions where “B” does not, and “B” for 1 other")
+    assert "hardly chance (p = 0.003)" in said

@@ -73,6 +73,11 @@ class ReaderBeside:
             model.fit(method.context_tokens, method.threads)
         return model
 
+    def instead(self, word: str, runtime: Runtime) -> LanguageModel | None:
+        """The reader of this word, or what the runtime has where there is no word, or no such reader."""
+        model = self.of(word, runtime.method) if word else None
+        return model or runtime.language_model
+
     def close(self) -> None:
         """End what was needed."""
         for model in self._made.values():
@@ -225,13 +230,16 @@ class Engine:
         """What documents are made with: this engine's readers and models, or another method or model."""
         return Workshop(self.readers, embedder or self.embedder, method or self.method, self.queue)
 
-    def ask(self, question: Question, cancel: Cancel) -> Iterator[Step]:
+    def ask(self, question: Question, cancel: Cancel, *, arranged: Runtime | None = None) -> Iterator[Step]:
         """Answer a question: a FoundStep, then WritingSteps, then a DoneStep.
 
         What asks for a summary gets one: a FoundStep, a PartStep for each section,
         WritingSteps, a DoneStep; see `wishes`. The last sheet is complete in itself also when no language model works;
         then it says why there is no prose. Stopping in mid-answer raises
         Cancelled after the FoundStep; what was found stays good.
+
+        `arranged` is what a trial runs with in place of what questions run with. Nobody waits for one: it is cancelled
+        when a question comes, and not noted in the journal.
 
         Raises
         ------
@@ -240,8 +248,8 @@ class Engine:
         began = time.perf_counter()
         if not question.text.strip(" ?!.\n\t"):
             raise EmptyQuestionError
-        with self.queue.question():
-            sheet, writing = self._begin(question, began, cancel)
+        with self.queue.question() if arranged is None else self.queue.trial(cancel.now):
+            sheet, writing = self._begin(question, arranged or self._runtime, began, cancel)
             try:
                 yield FoundStep(sheet)
                 cancel.check()
@@ -255,13 +263,12 @@ class Engine:
                     yield step
             finally:
                 # After the found lines, which must not wait for a disk.
-                if not self.collection.is_read_only:
+                if arranged is None and not self.collection.is_read_only:
                     self.collection.journal.note("asked", question.text)
         yield DoneStep(timed(sheet, total=time.perf_counter() - began))
 
-    def _begin(self, question: Question, began: float, cancel: Cancel) -> tuple[Sheet, Writing]:
+    def _begin(self, question: Question, runtime: Runtime, began: float, cancel: Cancel) -> tuple[Sheet, Writing]:
         """Find for a question; once more where a document was changed between finding and citing it."""
-        runtime = self._runtime
         for _ in range(_MOST_LOOKS - 1):
             try:
                 return self.asking(runtime, question).open_sheet(question, began, cancel)
@@ -271,13 +278,12 @@ class Engine:
 
     def asking(self, runtime: Runtime, question: Question) -> Asking:
         """What a question is put to; the caller holds the queue."""
-        model = self.reader_beside.of(question.reader, runtime.method) if question.reader else None
         index = self.current_index()
         return Asking(
             index,
             runtime.asked,
             runtime.embedder,
-            model or runtime.language_model,
+            self.reader_beside.instead(question.reader, runtime),
             runtime.method,
             self._tables.of(index, index.documents, runtime.asked.pages, runtime.asked.tables_put_right()),
         )
@@ -303,17 +309,23 @@ class Engine:
             if grounds is not None and excerpts:
                 judge(grounds.parts[0], excerpts, model, cancel)
 
-    def ask_model_alone(self, question: str, cancel: Cancel) -> Iterator[str]:
+    def ask_model_alone(
+        self, question: str, cancel: Cancel, *, arranged: Runtime | None = None, reader: str = ""
+    ) -> Iterator[str]:
         """What the language model says of a question without any document: its words so far; see write_without_documents.
+
+        `arranged` as in `ask`; `reader` is the word of another packaged model.
 
         Raises
         ------
         LanguageModelError, Cancelled
         """
-        if self.language_model is None:
+        runtime = arranged or self._runtime
+        model = self.reader_beside.instead(reader, runtime)
+        if model is None:
             raise LanguageModelError("is not set up")
-        with self.queue.question():
-            yield from write_without_documents(question, self.language_model, self.method, cancel)
+        with self.queue.question() if arranged is None else self.queue.trial(cancel.now):
+            yield from write_without_documents(question, model, runtime.method, cancel)
 
     def use_writing_settings(self, method: Method, cancel: Cancel | None = None) -> None:
         """Write with this method's settings from now on, and keep them in the collection; waits for the answer being written."""

@@ -3,7 +3,7 @@
 import re
 
 APPLICATION_ID = 0x524C414E  # "RLAN"
-VERSION = 4
+VERSION = 5
 
 _PAGES = """
 -- With row numbers: rows of a thousand bytes and more would each spill into a page of the file of their own without.
@@ -102,19 +102,19 @@ CREATE INDEX indexes_of_segment ON indexes(segment_id);
 -- What finding needs of many documents together, in arrays that are opened without parsing; see segments.py.
 CREATE TABLE segments (
     id INTEGER PRIMARY KEY,
-    embedding_model TEXT NOT NULL,
-    passage_ids BLOB NOT NULL,
-    document_ids BLOB NOT NULL,
-    page_numbers BLOB NOT NULL,
-    n_lines BLOB NOT NULL,
-    vectors BLOB NOT NULL,
-    norms BLOB NOT NULL,
-    indptr BLOB NOT NULL,
-    term_rows BLOB NOT NULL,
-    counts BLOB NOT NULL,
-    lengths BLOB NOT NULL,
-    terms BLOB NOT NULL,
-    forms BLOB NOT NULL
+    embedding_model TEXT,
+    passage_ids BLOB,
+    document_ids BLOB,
+    page_numbers BLOB,
+    n_lines BLOB,
+    vectors BLOB,
+    norms BLOB,
+    indptr BLOB,
+    term_rows BLOB,
+    counts BLOB,
+    lengths BLOB,
+    terms BLOB,
+    forms BLOB
 );
 
 -- Folders and single files that an update looks at.
@@ -124,13 +124,13 @@ CREATE TABLE followed (full_path TEXT PRIMARY KEY) WITHOUT ROWID;
 -- erased without breaking the chain. `about` names the content of a document.
 CREATE TABLE journal (
     id INTEGER PRIMARY KEY,
-    at TEXT NOT NULL,
-    what TEXT NOT NULL,
+    at TEXT,
+    what TEXT,
     words TEXT,
     about TEXT,
     nonce BLOB,
-    digest TEXT NOT NULL,
-    hash TEXT NOT NULL
+    digest TEXT,
+    hash TEXT
 );
 
 -- The collection's own settings and what it remembers of itself.
@@ -158,6 +158,20 @@ CREATE TABLE read_pages (
     PRIMARY KEY (through_id, document_key, page_number)
 ) WITHOUT ROWID;
 """
+_CELLS = """
+-- An answer of a run: one question (its id) put to one lane. `figures` are what it was marked with, `words` what a person put
+-- in its place, `sheet` the whole of it. Sets of questions and runs themselves are facts.
+CREATE TABLE cells (
+    run_id INTEGER,
+    lane TEXT,
+    question_id TEXT,
+    answered_at TEXT,
+    figures TEXT,
+    words TEXT,
+    sheet TEXT,
+    PRIMARY KEY (run_id, lane, question_id)
+) WITHOUT ROWID;
+"""
 
 
 def _close_set(sql: str) -> str:
@@ -170,7 +184,7 @@ def _close_set(sql: str) -> str:
     return re.sub(r"\s*([(),;])\s*", r"\1", bare)
 
 
-TABLES = _close_set(TABLES + _UPKEEP + _READ_THROUGHS)
+TABLES = _close_set(TABLES + _UPKEEP + _READ_THROUGHS + _CELLS)
 
 MIGRATIONS = {
     2: """
@@ -211,5 +225,6 @@ UPDATE documents SET
 INSERT INTO followed SELECT CASE count(*) WHEN 1 THEN full_path ELSE root END FROM sources GROUP BY root;
 """,
     4: _READ_THROUGHS,
+    5: _CELLS,
 }
 """What brings a collection of the version before to this one."""

@@ -11,6 +11,7 @@ from redlantern.collection.file import CollectionFile
 from redlantern.collection.journal import Journal
 from redlantern.collection.kept_read_throughs import KeptReadThroughs
 from redlantern.collection.kept_sheets import KeptSheets
+from redlantern.collection.kept_trials import KeptTrials
 from redlantern.collection.pages import Pages
 from redlantern.collection.schema import VERSION
 from redlantern.collection.segments import Segments
@@ -24,7 +25,7 @@ class Collection(Documents, Pages, StoredVectors):
     def __init__(self, file: CollectionFile) -> None:
         self.file = file
         self.journal, self.facts, self.kept_sheets = Journal(file), Facts(file), KeptSheets(file)
-        self.read_throughs = KeptReadThroughs(file)
+        self.read_throughs, self.trials = KeptReadThroughs(file), KeptTrials(file)
         self.segments, self._catalogue = Segments(file), Catalogue(file)
 
     @classmethod

@@ -75,6 +75,12 @@ def _dispatch(given: argparse.Namespace) -> int:
             from redlantern.commands import update
 
             return update.update(given.collection, only_plan=given.plan, as_json=given.json, passphrase_source=source)
+    return _ask(given, source)
+
+
+def _ask(given: argparse.Namespace, source: str | None) -> int:
+    """The commands that ask."""
+    match given.command:
         case "ask":
             from redlantern.commands import ask
 
@@ -85,6 +91,13 @@ def _dispatch(given: argparse.Namespace) -> int:
         case "batch":
             from redlantern.commands import batch
 
+            if given.each_document:
+                from redlantern.commands import grid
+
+                return grid.grid(
+                    given.collection, given.questions, given.results, scope=given.scope, lines_only=given.lines_only,
+                    model=given.model, passphrase_source=source,
+                )  # fmt: skip
             return batch.batch(
                 given.collection, given.questions, given.results, lines_only=given.lines_only, model=given.model,
                 passphrase_source=source,
@@ -98,7 +111,22 @@ def _dispatch(given: argparse.Namespace) -> int:
             return read_through.read_through(
                 given.collection, given.question, choices, model=given.model, passphrase_source=source
             )
+        case "trials":
+            return _try(given, source)
     return _look(given, source)
+
+
+def _try(given: argparse.Namespace, source: str | None) -> int:
+    """The steps of trials."""
+    from redlantern.commands import trials
+
+    match given.step:
+        case "run":
+            wish = trials.RunWish(given.set, given.questions, tuple(given.way), given.resume, given.json)
+            return trials.run(given.collection, wish, passphrase_source=source)
+        case "list":
+            return trials.list_kept(given.collection, as_json=given.json, passphrase_source=source)
+    return trials.compare(given.collection, given.run, as_json=given.json, passphrase_source=source)
 
 
 def _look(given: argparse.Namespace, source: str | None) -> int:

@@ -29,6 +29,7 @@ def make_parser() -> argparse.ArgumentParser:
 
     _making(commands)
     _asking(commands)
+    _trying(commands)
     _reading(commands)
     _keeping(commands)
     return parser
@@ -73,9 +74,19 @@ def _asking(commands: Any) -> None:
         "--also", type=Path, action="append", default=[], metavar="COLLECTION", help="ask this one, too"
     )
 
-    command = _on_collection(commands, "batch", "ask every question of a JSONL file; goes on where it was interrupted")
-    command.add_argument("questions", type=Path, metavar="QUESTIONS.jsonl")
-    command.add_argument("results", type=Path, metavar="RESULTS.jsonl")
+    command = _on_collection(commands, "batch", "ask every question of a file; goes on where it was interrupted")
+    command.add_argument(
+        "questions", type=Path, metavar="QUESTIONS",
+        help="a JSONL file; with --each-document also CSV, a workbook (.xlsx), or one question a line",
+    )  # fmt: skip
+    command.add_argument("results", type=Path, metavar="RESULTS")
+    command.add_argument(
+        "--each-document", action="store_true",
+        help="put each question to each document alone; RESULTS is then a grid (.xlsx, .csv, .html or .json)",
+    )  # fmt: skip
+    command.add_argument(
+        "--scope", metavar="GLOB", help="with --each-document, only documents whose path, name or call-mark fits"
+    )
     _answering(command)
 
     command = _on_collection(commands, "read-through", "put one question to every page, and say what was covered")
@@ -97,6 +108,35 @@ def _asking(commands: Any) -> None:
         metavar="MODEL",
         help="the language model: close or light for a packaged reader, or a GGUF file",
     )
+
+
+def _trying(commands: Any) -> None:
+    """Commands that run questions with known answers, and compare."""
+    trials = commands.add_parser(
+        "trials", help="run sets of questions with known answers, and compare ways of answering"
+    )
+    steps = trials.add_subparsers(dest="step", metavar="STEP", required=True)
+
+    step = _on_collection(steps, "run", "ask every question of a set in one or more ways, and print the figures")
+    step.add_argument("--set", metavar="NAME", help="a set that the collection keeps")
+    step.add_argument(
+        "--questions", type=Path, metavar="FILE",
+        help="take the set from a file (.jsonl, .csv, .xlsx, or one question a line) and keep it",
+    )  # fmt: skip
+    step.add_argument(
+        "--way", action="append", default=[], metavar="WAY",
+        help="a way of answering, more than once to compare: own, close, light, none (found lines), memory (no documents), and "
+        "after commas settings, as in none,reranked=0",
+    )  # fmt: skip
+    step.add_argument("--resume", action="store_true", help="go on with the last run of this set that is not done")
+    step.add_argument("--json", action="store_true", help="print the result as JSON (docs/trials.md)")
+
+    step = _on_collection(steps, "list", "list the sets of questions and the runs that the collection keeps")
+    step.add_argument("--json", action="store_true", help="as JSON")
+
+    step = _on_collection(steps, "compare", "print what to conclude from a run with two ways, and question by question")
+    step.add_argument("--run", type=int, metavar="NUMBER", help="its number, as listed; without it the last one")
+    step.add_argument("--json", action="store_true", help="as JSON")
 
 
 def _reading(commands: Any) -> None:

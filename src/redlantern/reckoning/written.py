@@ -3,7 +3,7 @@
 import csv
 import io
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 from redlantern.reckoning.tables import Table, TableColumn
@@ -14,6 +14,7 @@ _MOST_CELL_CHARS = 32_767
 _FORMULA_SIGNS = ("=", "+", "-", "@", "\t", "\r")
 _PLAIN_NUMBER = re.compile(r"^-[\d.,]+$")
 _SECONDS_A_DAY = 86400
+_MOST_TITLE_CHARS, _LINKED_WIDTH = 31, 34
 
 
 def rows_as_csv(names: Sequence[str], rows: Iterable[Sequence[str]]) -> bytes:
@@ -42,6 +43,33 @@ def rows_as_workbook(title: str, names: Sequence[str], rows: Iterable[Sequence[s
     for at, row in enumerate(rows, start=2):
         for index, words in enumerate(row, start=1):
             _set_words(sheet.cell(at, index), words)
+    return _saved(book)
+
+
+def rows_as_linked_workbook(
+    title: str, names: Sequence[str], rows: Sequence[Sequence[str]], links: Mapping[tuple[int, int], str]
+) -> bytes:
+    """Rows of words under names, wrapped, the first row and column held fast; `links` by (row, column), from 0."""
+    import openpyxl
+    from openpyxl.styles import Alignment, Font
+    from openpyxl.utils import get_column_letter
+
+    book = openpyxl.Workbook()
+    sheet = book.active
+    sheet.title = re.sub(r"[\[\]:*?/\\]", " ", title)[:_MOST_TITLE_CHARS].strip() or "Grid"
+    top = Alignment(vertical="top", wrap_text=True)
+    for index, name in enumerate(names, start=1):
+        cell = _set_words(sheet.cell(1, index), name)
+        cell.font, cell.alignment = Font(bold=True), top
+        sheet.column_dimensions[get_column_letter(index)].width = _LINKED_WIDTH
+    for at, row in enumerate(rows):
+        for index, words in enumerate(row):
+            cell = _set_words(sheet.cell(at + 2, index + 1), words)
+            cell.alignment = top
+            if (at, index) in links:
+                cell.hyperlink = links[at, index]
+                cell.style = "Hyperlink"
+    sheet.freeze_panes = "B2"
     return _saved(book)
 
 

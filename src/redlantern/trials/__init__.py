@@ -1,4 +1,5 @@
-"""Measures of questions with known answers: how high right pages stand, how sure a mean is, whether one way beats another.
+"""Questions with known answers: asked in several ways, marked, and compared, with how sure that is.
 
-The project's own figures (bench/) and those of a collection's owner come from here.
+The project's own figures (bench/) and those of a collection's owner come from here; so do grids, where the same
+questions are put to each of many documents.
 """

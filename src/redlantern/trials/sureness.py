@@ -6,6 +6,8 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from redlantern.text.listing import counted
+
 _DRAWS = 10_000
 _EXACT_MOST = 14
 """With so many questions that differ, all signs are tried; with more, as many at random as there are draws."""
@@ -84,12 +86,16 @@ def _paired_p(differences: Values, seed: int) -> float:
 
 
 def in_words(found: PairedComparison, first: str, second: str, what: str) -> str:
-    """What to conclude, for a person who knows no statistics; `what` is done on a question ("finds a right page")."""
+    """What to conclude, for a person who knows no statistics; `what` the better way does ("finds a right page")."""
+    asked = counted(found.n, "question")
     if not found.wins and not found.losses:
-        return f"{first} and {second} do the same on each of {found.n} questions."
-    better, worse = (second, first) if found.difference.mean >= 0 else (first, second)
+        return f"“{first}” and “{second}” come out the same on each of {asked}."
+    if abs(found.difference.mean) <= _TIED:
+        return f"“{first}” and “{second}” are even over {asked}: each is better on some."
+    better, worse = (second, first) if found.difference.mean > 0 else (first, second)
     n_for, n_against = (found.wins, found.losses) if better == second else (found.losses, found.wins)
-    said = f"{better} {what} better than {worse} on {n_for} of {found.n} questions, and worse on {n_against}"
+    against = f", and “{worse}” for {counted(n_against, 'other')}" if n_against else ""
+    said = f"“{better}” {what} for {n_for} of {asked} where “{worse}” does not{against}"
     if found.may_be_chance:
-        return f"{said}; with so few questions this may be chance (p = {found.p:.2f})."
-    return f"{said}; that is hardly chance (p = {max(found.p, 0.001):.3f})."
+        return f"{said}. So few questions differ that this may be chance (p = {found.p:.2f}): do not choose by it."
+    return f"{said}. That is hardly chance (p = {max(found.p, 0.001):.3f})."

@@ -8,6 +8,7 @@ from typing import Any
 
 from redlantern.collection import errors
 from redlantern.collection.file import CollectionFile
+from redlantern.collection.kept_trials import KeptTrials
 from redlantern.collection.schema import APPLICATION_ID, TABLES, VERSION
 from redlantern.collection.store import Collection
 from redlantern.collection.unfinished import make_unfinished, put_in_place
@@ -104,6 +105,8 @@ class _Salvage:
                 self._copy(table, "1")
             for key in self._ids("read_throughs"):
                 self._copy("read_pages", "through_id = ?", key)
+            for run_id in self._new_runs():
+                self._copy("cells", "run_id = ?", run_id)
             for entry in self._ids("journal"):
                 self._copy("journal", "id = ?", entry)
             if not self._n_read:
@@ -113,6 +116,10 @@ class _Salvage:
         finally:
             self._new.close()
         return Mended(kept, tuple(lost), n_sheets_lost, aside)
+
+    def _new_runs(self) -> list[int]:
+        """The runs that were kept, whose answers are copied run by run."""
+        return list(KeptTrials(self._new).runs())
 
     def _copy_document(self, document_id: int) -> str | None:
         """Copy a document with all that belongs to it; gives its title if that cannot be read whole."""

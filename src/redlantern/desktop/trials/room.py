@@ -3,7 +3,7 @@
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
-from redlantern.application.trials import Tried, TriedPassage, try_ranking
+from redlantern.application.side_by_side import Tried, TriedPassage, try_ranking
 from redlantern.collection.values import Citation
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.widgets import theme
