@@ -10,9 +10,10 @@ from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet import Draft, RefusedSheet, made_into
 from redlantern.answering.sheet_form import sheet_as_json, sheet_from_json
 from redlantern.answering.writing.answer import WritingStep
+from redlantern.collection import upkeep
 from redlantern.models.protocols import Written
-from redlantern.progress import Cancel, Cancelled
-from tests.conftest import SmallLanguageModel
+from redlantern.progress import Cancel, Cancelled, silent
+from tests.conftest import ReadingModel, SmallLanguageModel
 
 
 def ask(engine, text, **words):
@@ -220,3 +221,23 @@ def test_what_found_no_room_in_the_prompt_is_said(engine):
         sheet.left_out
         == f"Not given to the language model: {n_left} found {lines} for which there was no room in the prompt."
     )
+
+
+def test_what_the_model_was_given_stays_with_the_sheet_word_for_word_until_its_document_is_erased(make_engine, folder):
+    model = ReadingModel()
+    model.writes = ["Work shall cease above 70 per cent. [1]"]
+    engine = make_engine(language_model=model)
+    engine.collection.claim_writing()
+    engine.update([folder], report=silent, cancel=Cancel())
+    sheet = ask(engine, "At what relative humidity in the loft shall work cease?")[-1].sheet
+    judged, written = sheet.given[0], sheet.given[-1]
+    assert (judged.purpose, written.purpose) == ("judge", "write")
+    assert "Yes 95%" in judged.came and "70 per cent" in judged.user
+    assert (written.user, written.system) == (model.prompts[-1], model.systems[-1])
+    assert written.came == "Work shall cease above 70 per cent. [1]"
+    form = sheet_as_json(sheet)
+    assert sheet_from_json(form, {}).given == sheet.given
+    engine.collection.kept_sheets.keep("2026-11-01T10:00:00+00:00", sheet.question, form)
+    upkeep.erase_documents(engine.collection, engine.collection.documents())
+    [(_, _, _, kept)] = engine.collection.kept_sheets.all()
+    assert kept["given"] == []

@@ -19,8 +19,9 @@ from redlantern.answering.asking import (
     timed,
 )
 from redlantern.answering.question.understanding import Question
-from redlantern.answering.sheet import Sheet
+from redlantern.answering.sheet import GivenPrompt, Sheet
 from redlantern.answering.writing.read_answer import excerpts_of, judge
+from redlantern.answering.writing.recorded import RecordedModel
 from redlantern.answering.writing.streams import write_without_documents
 from redlantern.collection.errors import DocumentChangedError
 from redlantern.collection.joint import Joint
@@ -82,6 +83,12 @@ class ReaderBeside:
         """End what was needed."""
         for model in self._made.values():
             model.close()
+
+
+def _recorded(asking: Asking, given: list[GivenPrompt]) -> Asking:
+    """What a question is put to, with what its language model is given noted down."""
+    model = asking.language_model
+    return replace(asking, language_model=RecordedModel(model, given)) if model is not None else asking
 
 
 def _beside(asked: Collection | Joint) -> list[Collection]:
@@ -249,7 +256,8 @@ class Engine:
         if not question.text.strip(" ?!.\n\t"):
             raise EmptyQuestionError
         with self.queue.question() if arranged is None else self.queue.trial(cancel.now):
-            sheet, writing = self._begin(question, arranged or self._runtime, began, cancel)
+            given = list[GivenPrompt]()
+            sheet, writing = self._begin(question, arranged or self._runtime, given, began, cancel)
             try:
                 yield FoundStep(sheet)
                 cancel.check()
@@ -265,16 +273,18 @@ class Engine:
                 # After the found lines, which must not wait for a disk.
                 if arranged is None and not self.collection.is_read_only:
                     self.collection.journal.note("asked", question.text)
-        yield DoneStep(timed(sheet, total=time.perf_counter() - began))
+        yield DoneStep(timed(replace(sheet, given=tuple(given)), total=time.perf_counter() - began))
 
-    def _begin(self, question: Question, runtime: Runtime, began: float, cancel: Cancel) -> tuple[Sheet, Writing]:
+    def _begin(
+        self, question: Question, runtime: Runtime, given: list[GivenPrompt], began: float, cancel: Cancel
+    ) -> tuple[Sheet, Writing]:
         """Find for a question; once more where a document was changed between finding and citing it."""
         for _ in range(_MOST_LOOKS - 1):
             try:
-                return self.asking(runtime, question).open_sheet(question, began, cancel)
+                return _recorded(self.asking(runtime, question), given).open_sheet(question, began, cancel)
             except DocumentChangedError:
                 self.has_changed()
-        return self.asking(runtime, question).open_sheet(question, began, cancel)
+        return _recorded(self.asking(runtime, question), given).open_sheet(question, began, cancel)
 
     def asking(self, runtime: Runtime, question: Question) -> Asking:
         """What a question is put to; the caller holds the queue."""

@@ -10,6 +10,7 @@ from redlantern.retrieval.explain import Why
 from redlantern.splitting.headings import Headings
 
 Support = Literal["supported", "partly supported", "unsupported"]
+PromptPurpose = Literal["judge", "write"]
 DraftKind = Literal["letter", "note", "list"]
 Outcome = Literal["answered", "partly answered", "not answered"]
 
@@ -151,6 +152,19 @@ class Reckoning:
 
 
 @dataclass(frozen=True)
+class GivenPrompt:
+    """What a language model was given, word for word: the instruction, the user's part, and what came of it.
+
+    To "judge" it only begins: `came` has its likeliest first words with their chances, else what it wrote.
+    """
+
+    purpose: PromptPurpose
+    system: str
+    user: str
+    came: str = ""
+
+
+@dataclass(frozen=True)
 class Seconds:
     """How long each step took, from the moment the question came; None for a step that was not taken."""
 
@@ -188,6 +202,8 @@ class Sheet:
     """What was to be drafted; None for what is no draft."""
     reckoning: Reckoning | None = None
     """What was reckoned; None for a question that nothing is reckoned for."""
+    given: tuple[GivenPrompt, ...] = field(default=(), repr=False)
+    """What the language model was given for it, in order; none in sheets kept before it was recorded."""
 
     @property
     def is_reckoned(self) -> bool:

@@ -14,6 +14,7 @@ from redlantern.answering.sheet import (
     Draft,
     Evidence,
     FoundLine,
+    GivenPrompt,
     PlacesSheet,
     Reckoning,
     RefusedSheet,
@@ -80,6 +81,7 @@ def sheet_as_json(sheet: Sheet) -> dict[str, Any]:
         "tokens": {"read": sheet.n_prompt_tokens, "written": sheet.n_written_tokens},
         "method": sheet.method,
         "models": sheet.models,
+        "given": [asdict(prompt) for prompt in sheet.given],
     }
     # Through the form that is published: what does not fit it is a bug of ours, and found at once.
     checked: dict[str, Any] = msgspec.to_builtins(msgspec.convert(form, SheetForm))
@@ -118,6 +120,7 @@ def sheet_from_json(form: Mapping[str, Any], document_ids: Mapping[str, int]) ->
         read.evidence_score,
         draft=Draft(read.draft.kind, read.draft.to, read.draft.about) if read.draft else None,
         reckoning=reader.reckoning(read.reckoning),
+        given=tuple(GivenPrompt(form.purpose, form.system, form.user, form.came) for form in read.given),
     )
     lines, claims = reader.lines(read.found_lines), reader.claims(read.claims)
     if read.refused:

@@ -4,7 +4,7 @@ from typing import Any, Literal
 
 import msgspec
 
-from redlantern.answering.sheet import DraftKind, Outcome, Support
+from redlantern.answering.sheet import DraftKind, Outcome, PromptPurpose, Support
 from redlantern.reckoning.plan import Counted, Operation, Pick, Relation
 
 Number = float | int
@@ -188,6 +188,15 @@ class TokensForm(msgspec.Struct, kw_only=True):
     written: int
 
 
+class GivenForm(msgspec.Struct, kw_only=True):
+    """What a language model was given, word for word, and what came of it."""
+
+    purpose: PromptPurpose
+    system: str
+    user: str
+    came: str
+
+
 class SheetForm(msgspec.Struct, kw_only=True):
     """A sheet. What has a default was not kept from the beginning."""
 
@@ -216,6 +225,7 @@ class SheetForm(msgspec.Struct, kw_only=True):
     tokens: TokensForm
     method: str
     models: dict[str, str]
+    given: list[GivenForm] = []
 
 
 def schema() -> dict[str, Any]:

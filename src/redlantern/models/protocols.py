@@ -53,8 +53,10 @@ class LanguageModel(Protocol):
     """What the rest of the application asks of a language model."""
 
     name: str
-    pace: Pace
-    """How fast it reads and writes on this machine, as last seen."""
+
+    @property
+    def pace(self) -> Pace:
+        """How fast it reads and writes on this machine, as last seen."""
 
     @property
     def can_read(self) -> bool:

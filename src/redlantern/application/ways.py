@@ -1,0 +1,64 @@
+"""The ways of answering that a collection can be asked in on this machine, with what each is likely to take."""
+
+from dataclasses import dataclass
+
+from redlantern.answering.engine import Engine
+from redlantern.application.models import reader_choices
+from redlantern.models.readers import answer_s
+from redlantern.settings import declared_settings
+from redlantern.trials.values import MEMORY, NO_READER, Arrangement, changeable
+
+_LINES_S, _ANSWER_S = 0.8, 15.0
+"""What a question takes without a language model, and with one, until this machine has shown it."""
+TRIED_SETTINGS = ("word_weight", "reranked", "passages_kept", "found_lines", "answer_threshold", "prompt_tokens")
+"""The settings that are offered to be tried with another value, what finds first."""
+
+
+@dataclass(frozen=True)
+class Way:
+    """A way of answering as it is offered: what it does in a sentence, and about how many seconds a question takes."""
+
+    arrangement: Arrangement
+    explained: str
+    seconds: float
+
+
+def ways(engine: Engine) -> list[Way]:
+    """The ways there are, the quickest first, then the collection's own."""
+    found = [
+        Way(
+            Arrangement("Found lines", NO_READER),
+            "Without a language model: the documents' own lines, refused by evidence alone.", _LINES_S,
+        )
+    ]  # fmt: skip
+    model = engine.language_model
+    if model is None:
+        return found
+    own_s = answer_s(model.pace) or _ANSWER_S
+    found.append(Way(Arrangement("As it is"), f"As questions are answered now, with {model.name}.", own_s))
+    for choice in reader_choices():
+        if choice.is_there and choice.name != model.name:
+            arrangement = Arrangement(f"The {choice.word} reader", choice.word)
+            found.append(Way(arrangement, f"With {choice.name} in the model's place.", choice.answer_s or _ANSWER_S))
+    explained = f"What {model.name} says by itself. Nothing of it stands on your documents."
+    found.append(Way(Arrangement("Without documents", MEMORY), explained, own_s))
+    return found
+
+
+def changed_way(way: Way, settings: dict[str, float]) -> Way:
+    """The way with other settings, named by them; the same where there are none."""
+    if not settings:
+        return way
+    arrangement = way.arrangement
+    said = ", ".join(f"{setting_words(name)} {value:g}" for name, value in settings.items())
+    named = Arrangement(
+        f"{arrangement.name} ({said})", arrangement.reader, dict(settings), arrangement.has_thread, arrangement.paths
+    )
+    return Way(named, way.explained, way.seconds)
+
+
+def setting_words(name: str) -> str:
+    """What a setting is called, in a few words."""
+    assert name in changeable()
+    declared = next(setting for setting in declared_settings() if setting.name == name)
+    return str(declared.metadata["words"]).split(",")[0].casefold()
