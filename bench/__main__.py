@@ -17,6 +17,7 @@ def main() -> int:
         answering,
         answers,
         collection,
+        grid,
         indexing,
         quality,
         reading,
@@ -31,7 +32,7 @@ def main() -> int:
     benches: dict[str, Any] = {
         "quality": quality, "retrieval": retrieval, "indexing": indexing, "speed": speed, "reading": reading,
         "collection": collection, "answers": answers, "answering": answering, "support": support, "translations": translations,
-        "reckoning": reckoning, "readthrough": readthrough,
+        "reckoning": reckoning, "readthrough": readthrough, "grid": grid,
     }  # fmt: skip
     parser = argparse.ArgumentParser(prog="./run bench")
     parser.add_argument("name", nargs="?", choices=[*benches])
@@ -45,7 +46,7 @@ def main() -> int:
         "--model",
         default="",
         choices=["", *answers.READER_WORDS],
-        help="for answers: with this reader alone; for reckoning: with it where the rules find nothing",
+        help="for answers and grid: with this reader alone; for reckoning: with it where the rules find nothing",
     )
     parser.add_argument(
         "--unpooled",
@@ -69,6 +70,7 @@ def main() -> int:
     parser.add_argument(
         "--sample", type=int, default=0, help="for readthrough with a model: read only so many pages a question"
     )
+    parser.add_argument("--documents", type=int, default=80, help="for grid: how many contracts")
     parser.add_argument("--json", action="store_true", help="print the figures as JSON")
     arguments = parser.parse_args()
     results = {}
@@ -88,6 +90,8 @@ def main() -> int:
             chosen["only"], chosen["way"] = arguments.only, arguments.how
             chosen["model"] = arguments.model.replace("none", "") if arguments.how != "lines" else ""
             chosen["embedding"], chosen["n_sampled"] = arguments.embedding, arguments.sample
+        if name == "grid":
+            chosen["n_documents"], chosen["model"] = arguments.documents, arguments.model.replace("none", "")
         if name in ("quality", "translations"):
             chosen["embedding"] = arguments.embedding
         result = benches[name].measure(**chosen)

@@ -21,12 +21,16 @@ HERE = Path(__file__).parent.parent
 DOCUMENTS, PICTURES = HERE / "demo" / "documents", HERE / "docs" / "screenshots"
 ANSWERED = "At what humidity must the leather work stop?"
 EXPLAINED = "How wet may the loft get before the gluing stops?"
-DIFFERING = "By how many working days shall the completion date be moved?"
 SUMMARISED = "What is the condition survey about?"
 REFUSED = "What is the telephone number of the surveyor?"
-PARTLY = "Who built the organ in 1887, and what is the telephone number of the surveyor?"
 RECKONED = "What was the highest humidity in the loft in March?"
 EVERY_PAGE = "every page that says who pays for damage or delay"
+OF_EACH = (
+    "Who wrote this?",
+    "What is its date?",
+    "Which sum of money is asked for?",
+    "What is asked of the other side?",
+)
 SUMS = "Check the sums of the invoices"
 IN_GERMAN = "Bei welcher Luftfeuchte muss die Arbeit am Leder ruhen?"
 
@@ -55,9 +59,7 @@ def main() -> None:
         portrait.wait_until(lambda: not window.workspace.is_updating and not window.workspace.is_busy)
         for question, name in (
             (ANSWERED, "desk-answer"),
-            (DIFFERING, "desk-differing"),
             (REFUSED, "desk-refusal"),
-            (PARTLY, "desk-partial"),
             (SUMS, "desk-sums"),
         ):
             window.bar.question.setText(question)
@@ -71,6 +73,8 @@ def main() -> None:
         _summary(window)
         _support(window)
         _evidence(window)
+        _side_by_side(window)
+        _trials(window)
         _read_through(window)
         _shelf(window)
         _plan(window, Path(folder) / "documents")
@@ -171,7 +175,7 @@ def _support(window: "Window") -> None:
 
 
 def _evidence(window: "Window") -> None:
-    """Why a passage is there, for a question in another language; words in quotation marks, the scope, the steps of finding."""
+    """Why a passage is there, for a question in another language."""
     from redlantern.desktop import portrait
 
     view = window.desk.view
@@ -182,23 +186,57 @@ def _evidence(window: "Window") -> None:
     view.choose(next(at for at, row in enumerate(view.rows) if row.place.startswith("passage 2 ")))
     portrait.wait_until(lambda: portrait.is_settled(window))
     portrait.save(window, PICTURES / "desk-evidence.png")
-    window.desk.shelf.best_first.setChecked(False)
-    letters = [one for one in window.workspace.documents_in_scope.readable if one.path.startswith("letters/")]
-    window.workspace.documents_in_scope.set_only(letters)
-    window.bar.question.setText('"loft"')
-    window.ask()
-    portrait.wait_until(lambda: portrait.is_settled(window))
-    window.scopes.keep("letters of both sides")
-    window.scopes.fill()
-    window.scopes.adjustSize()
-    portrait.save(window, PICTURES / "desk-scope.png", over=window.scopes, under=window.bar.scope_button)
-    window.workspace.documents_in_scope.set_all_in_scope(True)
+
+
+def _side_by_side(window: "Window") -> None:
+    """One question with and without a language model."""
+    from redlantern.desktop import portrait
+
+    room = window.side_by_side_room
     window.go_to(3)
-    window.trials_room.question.setText(EXPLAINED)
-    window.trials_room.try_question()
-    portrait.wait_until(lambda: window.trials_room.tried is not None and not window.workspace.is_busy)
-    window.trials_room.rows[3][0].choose()
+    portrait.wait_until(lambda: not window.workspace.is_busy)
+    room.question.setText(EXPLAINED)
+    room.choices[2].combo.setCurrentText("Without documents")
+    room.begin()
+    portrait.wait_until(lambda: len(room.sheets) == 3 and not window.workspace.is_busy)
+    portrait.save(window, PICTURES / "side-by-side.png")
+
+
+def _trials(window: "Window") -> None:
+    """The demo's questions asked in two ways, one of them opened, and a grid of some of them."""
+    from redlantern.application import grids, trials
+    from redlantern.application.ways import QUICK_WAYS
+    from redlantern.desktop import portrait
+    from redlantern.trials.values import QuestionSet, TrialQuestion
+
+    room, session = window.trials_room, window.workspace.session
+    assert session is not None
+    engine = session.engine
+
+    def is_settled() -> bool:
+        return not window.workspace.is_busy and not room.runs.runner.run_id
+
+    window.go_to(4)
+    room.begin_first(HERE / "demo" / "questions.jsonl")
+    portrait.wait_until(lambda: bool(room.runs.runner.run_id))
+    portrait.wait_until(is_settled)
+    [state] = trials.runs(engine)
+    room.open_run(state.run.run_id)
+    portrait.wait_until(is_settled)
     portrait.save(window, PICTURES / "trials.png")
+    room.open_set(trials.sets(engine)[0], 10)
+    room.set_page.editor.find_button.click()
+    portrait.wait_until(is_settled)
+    portrait.save(window, PICTURES / "trials-set.png")
+    asked = tuple(TrialQuestion(str(number), words) for number, words in enumerate(OF_EACH))
+    letters = [each for each in engine.collection.documents() if each.path.startswith(("letters/", "invoices/"))]
+    run_id = grids.begin_grid(
+        engine, trials.keep_set(engine, QuestionSet("Of each letter", asked)), QUICK_WAYS[0], letters
+    )
+    room._begin(run_id)
+    portrait.wait_until(lambda: bool(room.runs.runner.run_id))
+    portrait.wait_until(is_settled)
+    portrait.save(window, PICTURES / "trials-grid.png")
     window.go_to(0)
 
 
@@ -270,7 +308,7 @@ def _models(window: "Window") -> None:
     from redlantern.desktop import portrait
 
     room = window.models_room
-    window.go_to(4)
+    window.go_to(5)
     portrait.wait_until(lambda: room.shown is not None and not window.workspace.is_busy)
     for part in (room.language, room.embedding):
         part.measure_button.click()
@@ -285,7 +323,7 @@ def _seal(window: "Window") -> None:
     """The seal room, and what may open a collection."""
     from redlantern.desktop import portrait
 
-    window.go_to(5)
+    window.go_to(6)
     room = window.seal_room
     room.proof_pane.run()
     portrait.wait_until(

@@ -8,7 +8,7 @@ from hypothesis import settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, rule
 
-from redlantern.locks import ReadersWriterLock
+from redlantern.locks import ComputeQueue, ReadersWriterLock
 from redlantern.progress import Cancel, Cancelled
 
 WAIT_S = 10
@@ -170,3 +170,40 @@ def test_a_share_that_ends_in_another_thread_is_given_up():
     thread.join(WAIT_S)
     with lock.exclusive():
         pass
+
+
+def test_a_trials_question_is_dropped_when_one_comes_that_somebody_waits_for_and_by_what_works_alone():
+    queue, dropped = ComputeQueue(), []
+    with queue.trial(lambda: dropped.append("first")):
+        assert dropped == [] and queue.n_questions == 1
+        with queue.question():
+            assert dropped == ["first"]
+            # One that begins while somebody waits is dropped at once.
+            with queue.trial(lambda: dropped.append("second")):
+                assert dropped == ["first", "second"]
+        # Two trials do not disturb each other.
+        with queue.trial(lambda: dropped.append("third")):
+            assert dropped == ["first", "second"]
+    with queue.trial(lambda: dropped.append("fourth")):
+        pass
+    with queue.alone():
+        assert "fourth" not in dropped
+
+
+def test_working_alone_waits_for_a_trial_that_it_told_to_drop():
+    queue, began, done = ComputeQueue(), threading.Event(), []
+    told = threading.Event()
+
+    def trial():
+        with queue.trial(told.set):
+            began.set()
+            told.wait(10)
+            done.append("trial")
+
+    worker = threading.Thread(target=trial)
+    worker.start()
+    began.wait(10)
+    with queue.alone():
+        done.append("alone")
+    worker.join(10)
+    assert done == ["trial", "alone"]

@@ -33,14 +33,17 @@ def test_a_set_from_a_file_is_run_in_two_ways_listed_and_compared(path, question
     ways = ["--way", "none", "--way", "none,reranked=0"]
     assert run(["trials", "run", str(path), "--questions", str(questions), *ways]) == 0
     said = capsys.readouterr().out
-    assert "asked, no model\n" in said and "asked, no model, reranked 0\n" in said
+    assert "asked, no model\n" in said and "asked, no model, passages compared word by word 0\n" in said
     assert [line.split()[:4] for line in said.splitlines() if line.startswith("answerable")] == [
         ["answerable", "1", "1", "1"]
     ] * 2
-    assert "right page cited: “no model” and “no model, reranked 0” come out the same on each of 1 question." in said
+    assert (
+        "right page cited: “no model” and “no model, passages compared word by word 0” come out the same on each of 1 question."
+        in said
+    )
     assert run(["trials", "list", str(path)]) == 0
     said = capsys.readouterr().out
-    assert "1  asked, 2 questions" in said and "no model, no model, reranked 0; done" in said
+    assert "1  asked, 2 questions" in said and "no model, no model, passages compared word by word 0; done" in said
     assert run(["trials", "compare", str(path), "--json"]) == 0
     form = json.loads(capsys.readouterr().out)
     assert form["answers"] == form["of"] == 4

@@ -162,33 +162,3 @@ def test_only_the_open_document_or_all_but_it(asked, qtbot):
     entries(asked.scopes)[f"All but {shown.call_mark}"].trigger()
     assert shown.document_id not in asked.workspace.scope
     assert len(asked.workspace.scope) == 2
-
-
-def test_a_question_is_tried_and_its_rankings_stand_side_by_side(asked, qtbot):
-    asked.go_to(3)
-    room = asked.trials_room
-    assert room.question.text() == ANSWERED
-    qtbot.keyClick(room.question, Qt.Key.Key_Return)
-    qtbot.waitUntil(lambda: room.tried is not None and not asked.workspace.is_busy, timeout=WAIT_MS)
-    assert [title for title, _ in room.tried.columns] == ["By words", "By meaning", "Both together", "Looked at again"]
-    assert all(len(rows) for rows in room.rows)
-    assert [row.passage.passage_id for row in room.rows[3]] == [one.passage_id for one in room.tried.columns[3][1]]
-    chosen = room.rows[3][0]
-    qtbot.mouseClick(chosen, Qt.MouseButton.LeftButton)
-    lit = [row for rows in room.rows for row in rows if row._is_chosen]
-    assert {row.passage.passage_id for row in lit} == {chosen.passage.passage_id}
-    with_it = [
-        one for _, passages in room.tried.columns for one in passages if one.passage_id == chosen.passage.passage_id
-    ]
-    assert len(lit) == len(with_it) >= 2
-    qtbot.keyClick(chosen, Qt.Key.Key_Return)
-    assert asked._rooms.currentWidget() is asked.desk
-    facsimile = asked.desk.facsimile
-    qtbot.waitUntil(lambda: facsimile.span == chosen.passage.span, timeout=WAIT_MS)
-
-
-def test_an_empty_trial_is_told(asked, qtbot):
-    asked.go_to(3)
-    asked.trials_room.question.clear()
-    asked.trials_room.try_question()
-    assert asked.trials_room.notice.text() == "The question is empty. Type what you want to find."

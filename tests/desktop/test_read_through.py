@@ -212,7 +212,7 @@ def test_it_is_there_after_closing_and_can_be_deleted(room, filled, qtbot, tmp_p
 
 def test_the_question_of_the_desk_is_put_to_every_page(filled, qtbot):
     filled.workspace.shown_question = "Who has the key?"
-    filled.read_through()
+    filled.from_desk.read_through()
     settled(filled, qtbot)
     assert filled.read_through_room.form.question.text() == "Who has the key?"
 

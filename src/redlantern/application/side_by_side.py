@@ -1,14 +1,21 @@
-"""A question ranked in each of the ways that lead to the last order, to be looked at side by side."""
+"""One question looked at side by side: ranked by each step of finding, and answered in several ways."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
-from redlantern.answering.asking import EmptyCollectionError
+from redlantern.answering.asking import EmptyCollectionError, EmptyQuestionError, FoundStep, Step
 from redlantern.answering.engine import Engine
+from redlantern.answering.sheet import Sheet
+from redlantern.errors import RedlanternError
+from redlantern.progress import Cancel
 from redlantern.retrieval.hybrid import Placed, rank_each_way
 from redlantern.retrieval.spelling import mend, mended_question
 from redlantern.splitting.headings import Headings
 from redlantern.text.question import parse_question
+from redlantern.trials.running import put_to
+from redlantern.trials.values import Arrangement, Lane, TrialQuestion
+
+OnSheet = Callable[[int, Sheet, bool], object]
 
 
 @dataclass(frozen=True)
@@ -64,3 +71,35 @@ def try_ranking(engine: Engine, question: str, scope: frozenset[int] | None) -> 
     titles = ("By words", "By meaning", "Both together", "Looked at again")
     ways = (rankings.by_words, rankings.by_meaning, rankings.by_both, rankings.reranked)
     return Tried(question, tuple((title, shown(way)) for title, way in zip(titles, ways, strict=True)), mended)
+
+
+def answer_in_ways(
+    engine: Engine, question: str, arrangements: Sequence[Arrangement], *, cancel: Cancel, on_sheet: OnSheet
+) -> None:
+    """Answer one question in each way, one after the other, those without a language model first.
+
+    `on_sheet` gets the number of the way, from 0, its sheet, and whether that is complete: what was found comes before what is
+    written of it. Nothing is kept. A way that cannot be gone gives a sheet that says why.
+
+    Raises
+    ------
+    EmptyQuestionError, Cancelled
+    """
+    if not question.strip(" ?!.\n\t"):
+        raise EmptyQuestionError
+    asked = TrialQuestion("1", question)
+    for number, lane in sorted(enumerate(_lanes(arrangements)), key=lambda each: not each[1].arrangement.is_quick):
+
+        def pass_on(step: Step, number: int = number) -> None:
+            if isinstance(step, FoundStep):
+                on_sheet(number, step.sheet, False)
+
+        try:
+            sheet = put_to(engine, lane, asked, cancel=cancel, on_step=pass_on)
+        except RedlanternError as failure:
+            sheet = Sheet(question, question, no_prose_reason=str(failure))
+        on_sheet(number, sheet, True)
+
+
+def _lanes(arrangements: Sequence[Arrangement]) -> list[Lane]:
+    return [Lane(str(number), arrangement) for number, arrangement in enumerate(arrangements)]

@@ -15,7 +15,7 @@ from redlantern.collection.values import Citation
 from redlantern.errors import RedlanternError
 from redlantern.models.protocols import LanguageModelError
 from redlantern.progress import Cancel, Progress, Report
-from redlantern.reading.values import CELL_SEPARATOR
+from redlantern.reading.values import CELL_SEPARATOR, Page
 from redlantern.trials.comparing import Difference, losses
 from redlantern.trials.marking import mark
 from redlantern.trials.proposing import chosen_passages, propose
@@ -126,13 +126,23 @@ def questions_from(engine: Engine, path: Path, cancel: Cancel) -> list[TrialQues
     """
     if path.suffix.casefold() == ".xlsx":
         read = engine.readers.read(path, cancel)
-        lines = read.pages[0].text.split("\n") if read.pages else []
+        lines = _lines_of_cells(read.pages[0]) if read.pages else []
         return questions_of_table(path.name, [line.split(CELL_SEPARATOR) for line in lines])
     try:
         content = path.read_bytes()
     except OSError as failure:
         raise QuestionFileError(path.name, failure.strerror or "it cannot be read") from failure
     return read_questions(path.name, content)
+
+
+def questions_of_lines(text: str) -> list[TrialQuestion]:
+    """The questions of lines that were pasted or typed.
+
+    Raises
+    ------
+    QuestionFileError
+    """
+    return read_questions("lines", text.encode("utf-8", "replace"))
 
 
 def question_from(sheet: Sheet, questions: Sequence[TrialQuestion]) -> TrialQuestion:
@@ -210,6 +220,23 @@ def made_with(engine: Engine, arrangements: Sequence[Arrangement]) -> RunConditi
     return RunConditions(__version__, engine.embedder.identity, language, state_of(documents), len(documents))
 
 
+def begin_first(engine: Engine, path: Path, arrangements: Sequence[Arrangement], cancel: Cancel) -> int | None:
+    """Keep the questions of a file as a collection's first set, and begin a run of it; gives the run that is to be gone on with.
+
+    None where the collection has a set already whose runs are all done.
+
+    Raises
+    ------
+    QuestionFileError
+    """
+    if not sets(engine):
+        kept = keep_set(
+            engine, QuestionSet(f"{engine.collection.name}: questions", tuple(questions_from(engine, path, cancel)))
+        )
+        return begin(engine, kept, arrangements)
+    return next((state.run.run_id for state in runs(engine) if not state.is_done and state.run.kind == "trial"), None)
+
+
 def go_on_with(
     engine: Engine, run_id: int, *, report: Report, cancel: Cancel,
     on_cell: Callable[[CellAnswer], object] = lambda cell: None,
@@ -283,6 +310,38 @@ def lost_against_mark(engine: Engine, state: RunState) -> list[Lost]:
     return found
 
 
+def outdated_marks(engine: Engine) -> list[tuple[RunState, str]]:
+    """The marks since which something changed that may cost pages, each with what did, in words."""
+    documents, found = state_of(engine.collection.documents()), []
+    for state in runs(engine):
+        made = state.run.made
+        changes = [
+            words for words, is_other in (
+                ("the documents changed", made.documents != documents),
+                ("the embedding model is another", made.embedding != engine.embedder.identity),
+                ("the program is another version", made.version != __version__),
+            ) if is_other
+        ]  # fmt: skip
+        later = [
+            other
+            for other in runs(engine)
+            if other.run.set_id == state.run.set_id and other.run.made.documents == documents
+        ]
+        is_asked_since = any(other.is_done and other.run.began_at > state.run.began_at for other in later)
+        if state.run.is_mark and changes and not is_asked_since:
+            found.append((state, " and ".join(changes)))
+    return found
+
+
+def ask_again(engine: Engine, run_id: int) -> int:
+    """Begin a new run of a run's questions in the same ways; gives its id."""
+    run = load(engine, run_id).run
+    now = next(
+        (each for each in sets(engine) if each.set_id == run.set_id), QuestionSet(run.name, run.questions, run.set_id)
+    )
+    return begin(engine, now, [lane.arrangement for lane in run.lanes])
+
+
 def sheet_of(engine: Engine, run_id: int, lane_id: str, question_id: str) -> Sheet | None:
     """The sheet of an answer, each citation led to the document that has its content now."""
     form = engine.collection.trials.sheet(run_id, lane_id, question_id)
@@ -309,6 +368,16 @@ def mend_question(engine: Engine, run_id: int, question: TrialQuestion) -> RunSt
             if each.set_id == run.set_id:
                 keep_set(engine, replace(each, questions=_with(each.questions, question)))
     return load(engine, run_id)
+
+
+def _lines_of_cells(page: Page) -> list[str]:
+    """The lines of a sheet of a workbook, without the name of the sheet that stands above them."""
+    return [
+        line
+        for block in page.blocks
+        if block.kind != "heading"
+        for line in page.text[block.start : block.end].split("\n")
+    ]
 
 
 def _with(questions: Sequence[TrialQuestion], question: TrialQuestion) -> tuple[TrialQuestion, ...]:

@@ -1,6 +1,6 @@
 """The ways of answering that a collection can be asked in on this machine, with what each is likely to take."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from redlantern.answering.engine import Engine
 from redlantern.application.models import reader_choices
@@ -12,6 +12,12 @@ _LINES_S, _ANSWER_S = 0.8, 15.0
 """What a question takes without a language model, and with one, until this machine has shown it."""
 TRIED_SETTINGS = ("word_weight", "reranked", "passages_kept", "found_lines", "answer_threshold", "prompt_tokens")
 """The settings that are offered to be tried with another value, what finds first."""
+
+QUICK_WAYS = (
+    Arrangement("Found lines", NO_READER),
+    Arrangement("Found lines by meaning alone", NO_READER, {"word_weight": 0.0, "reranked": 0}),
+)
+"""Two ways that take seconds: what the words of a question are worth beside its meaning."""
 
 
 @dataclass(frozen=True)
@@ -27,7 +33,7 @@ def ways(engine: Engine) -> list[Way]:
     """The ways there are, the quickest first, then the collection's own."""
     found = [
         Way(
-            Arrangement("Found lines", NO_READER),
+            QUICK_WAYS[0],
             "Without a language model: the documents' own lines, refused by evidence alone.", _LINES_S,
         )
     ]  # fmt: skip
@@ -45,16 +51,19 @@ def ways(engine: Engine) -> list[Way]:
     return found
 
 
-def changed_way(way: Way, settings: dict[str, float]) -> Way:
-    """The way with other settings, named by them; the same where there are none."""
-    if not settings:
+def changed_way(way: Way, settings: dict[str, float], *, has_thread: bool = True, pattern: str = "") -> Way:
+    """The way with other settings, without the thread, or of some documents only; named by what differs."""
+    said = [f"{setting_words(name)} {value:g}" for name, value in settings.items()]
+    said += [] if has_thread else ["without the thread"]
+    said += [f"only {pattern}"] if pattern else []
+    if not said:
         return way
-    arrangement = way.arrangement
-    said = ", ".join(f"{setting_words(name)} {value:g}" for name, value in settings.items())
-    named = Arrangement(
-        f"{arrangement.name} ({said})", arrangement.reader, dict(settings), arrangement.has_thread, arrangement.paths
-    )
-    return Way(named, way.explained, way.seconds)
+    name = f"{way.arrangement.name} ({', '.join(said)})"
+    return replace(
+        way, arrangement=replace(
+            way.arrangement, name=name, settings=dict(settings), has_thread=has_thread, pattern=pattern
+        )
+    )  # fmt: skip
 
 
 def setting_words(name: str) -> str:

@@ -4,9 +4,12 @@ import os
 from pathlib import Path
 
 from redlantern.answering.question.understanding import Question
+from redlantern.application import trials
 from redlantern.application.opening import NewKey
+from redlantern.application.ways import QUICK_WAYS
 from redlantern.commands.ask import answer, in_words
 from redlantern.commands.shared import ProgressLine, engine_on, stoppable
+from redlantern.commands.trials import conclusions
 from redlantern.commands.window import has_display, show_window
 from redlantern.errors import UsageError
 from redlantern.safety.places import data_directory, private_directory
@@ -22,16 +25,17 @@ QUESTIONS = (
 
 def demo(picture: Path | None) -> int:
     """Build the demo collection if it is not there, then show it."""
-    documents = Path(__file__).parents[3] / "demo" / "documents"
+    demo_folder = Path(__file__).parents[3] / "demo"
+    documents, asked = demo_folder / "documents", demo_folder / "questions.jsonl"
     if not documents.is_dir():
         raise UsageError(f"the demo documents are not at {documents}; run this from the project's folder")
     path = private_directory(data_directory() / "demo") / "Oriel Hall file.redlantern"
     if has_display():
-        return show_window(path, folder=documents)
-    return _in_text(path, documents, picture or Path("build") / "demo-window.png")
+        return show_window(path, folder=documents, questions=asked)
+    return _in_text(path, documents, asked, picture or Path("build") / "demo-window.png")
 
 
-def _in_text(path: Path, documents: Path, picture: Path) -> int:
+def _in_text(path: Path, documents: Path, asked: Path, picture: Path) -> int:
     progress = ProgressLine()
     with engine_on(path, creates=NewKey(), writes=True) as engine, stoppable() as cancel:
         summary = engine.update([documents], report=progress, cancel=cancel)
@@ -40,6 +44,12 @@ def _in_text(path: Path, documents: Path, picture: Path) -> int:
         print(f"{n_documents} documents ready ({summary.read} read now, {summary.unchanged} unchanged)\n")
         for question in QUESTIONS:
             print(in_words(answer(engine, Question(question), cancel)), end="\n\n" + "-" * 100 + "\n\n", flush=True)
+        run_id = trials.begin_first(engine, asked, QUICK_WAYS, cancel)
+        if run_id is not None:
+            print("Asking the questions of the demo in two ways (`redlantern trials compare` shows more) ...\n")
+            state = trials.go_on_with(engine, run_id, report=progress, cancel=cancel)
+            progress.finish()
+            print("\n".join(conclusions(state)), end="\n\n")
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from redlantern.desktop.portrait import take_picture
 

@@ -9,6 +9,7 @@ from typing import Any
 from redlantern.answering.engine import Engine
 from redlantern.application import trials
 from redlantern.application.trials import RunState
+from redlantern.application.ways import setting_words
 from redlantern.commands.shared import ProgressLine, engine_on, plain, stoppable
 from redlantern.errors import UsageError
 from redlantern.models.readers import reader_of
@@ -120,7 +121,7 @@ def arrangement_of(way: str) -> Arrangement:
         raise UsageError(f"the {word} reader is not on this machine; ./run setup fetches it")
     settings = dict(_setting(pair) for pair in pairs)
     name = _NAMES.get(word, f"{word} reader")
-    name = ", ".join([name, *(f"{key} {value:g}" for key, value in settings.items())])
+    name = ", ".join([name, *(f"{setting_words(key)} {value:g}" for key, value in settings.items())])
     return Arrangement(name, "" if word == _OWN else word, settings)
 
 

@@ -13,8 +13,8 @@ def open_window(collection: Path | None) -> int:
     return show_window(collection.absolute() if collection is not None else None)
 
 
-def show_window(collection: Path | None, *, folder: Path | None = None) -> int:
-    """Run the window; with `folder`, bring the collection up to date with it first."""
+def show_window(collection: Path | None, *, folder: Path | None = None, questions: Path | None = None) -> int:
+    """Run the window; with `folder`, bring the collection up to date with it first, and ask the `questions` of a file then."""
     from redlantern.models.chosen import chosen_embedder
     from redlantern.models.preloading import Preloaded
 
@@ -22,7 +22,7 @@ def show_window(collection: Path | None, *, folder: Path | None = None) -> int:
     embedder = Preloaded(chosen_embedder)
     from redlantern.desktop.start import run_window
 
-    return run_window(collection, embedder=embedder, folder=folder)
+    return run_window(collection, embedder=embedder, folder=folder, questions=questions)
 
 
 def has_display() -> bool:

@@ -86,11 +86,19 @@ class Door(QObject):
         task.finished.connect(lambda session: self._on_opened(session, then))
         task.failed.connect(lambda reason: self._on_open_failed(path, reason, task, then))
 
+        left, is_other = self.workspace, self.workspace.session is not None
+
         def begin() -> None:
             self._status.activity.setText(words)
+            if is_other:
+                left.deleteLater()
             task.start()
 
         self._close_workspace(begin)
+        if is_other:
+            # No room may keep a word of the collection that was open.
+            self.workspace = Workspace(self._status)
+            self.locked.emit()
         self.changed.emit()
 
     def lock(self, reason: str = "") -> None:

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QMenu, QPushButton, QWidget
 
 from redlantern.desktop.desk.room import Desk
 from redlantern.desktop.door import Door
+from redlantern.desktop.from_desk import FromDesk
 from redlantern.desktop.other_collections import OtherCollections
 from redlantern.desktop.rooms import ROOMS
 from redlantern.desktop.widgets.status import StatusLine
@@ -28,6 +29,7 @@ class Doer(Protocol):
     door: Door
     status: StatusLine
     other_collections: OtherCollections
+    from_desk: FromDesk
 
     def go_to(self, number: int) -> None:
         """Go to a room by its number, from 0."""
@@ -37,9 +39,6 @@ class Doer(Protocol):
 
     def escape(self) -> None:
         """Close what is shown, or stop the writing."""
-
-    def read_through(self) -> None:
-        """Go to the read-through with the shown question."""
 
     def copy_failures(self) -> None:
         """Put the log of failures on the clipboard."""
@@ -86,7 +85,9 @@ def entries(doer: Doer) -> list[MenuEntry]:
             "Ctrl+Shift+K",
             lambda: doer.desk.ask("Check the sums of these documents"),
         ),
-        ("Put this question to every page", "Ctrl+E", doer.read_through),
+        ("Put this question to every page", "Ctrl+E", lambda: doer.from_desk.read_through()),
+        ("Look at this question side by side", "Ctrl+B", lambda: doer.from_desk.side_by_side()),
+        ("This sheet is right: make it a trial question", "Ctrl+T", lambda: doer.from_desk.trial_question()),
         ("Row before", "Ctrl+Up", lambda: doer.desk.view.step(-1)),
         ("Row after", "Ctrl+Down", lambda: doer.desk.view.step(1)),
         None,

@@ -9,6 +9,7 @@ from redlantern.desktop.models.room import ModelsRoom
 from redlantern.desktop.readthrough.room import ReadThroughRoom
 from redlantern.desktop.seal.room import SealRoom
 from redlantern.desktop.shelf.room import ShelfRoom
+from redlantern.desktop.sidebyside.room import SideBySideRoom
 from redlantern.desktop.trials.room import TrialsRoom
 from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.workspace import Workspace
@@ -27,8 +28,14 @@ ROOMS = (
     RoomEntry("Desk", lambda workspace, models: Desk(workspace)),
     RoomEntry("Shelf", lambda workspace, models: ShelfRoom(workspace)),
     RoomEntry("Read-through", lambda workspace, models: ReadThroughRoom(workspace)),
+    RoomEntry("Side by side", lambda workspace, models: SideBySideRoom(workspace)),
     RoomEntry("Trials", lambda workspace, models: TrialsRoom(workspace)),
     RoomEntry("Models", ModelsRoom),
     RoomEntry("Seal", lambda workspace, models: SealRoom(workspace, seal.state())),
 )
 """In the order of the bar; Ctrl and its number goes to each."""
+
+
+def room_number(name: str) -> int:
+    """Where a room stands in the bar, from 0."""
+    return [room.name for room in ROOMS].index(name)

@@ -3,6 +3,7 @@
 import os
 import signal
 import sys
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QSettings, Qt, QTimer
@@ -30,13 +31,18 @@ def application() -> QApplication:
     return app
 
 
-def run_window(collection: Path | None, *, embedder: MakeEmbedder, folder: Path | None = None) -> int:
-    """Open the window and run until it is closed; with `folder`, bring the collection up to date with it first."""
+def run_window(
+    collection: Path | None, *, embedder: MakeEmbedder, folder: Path | None = None, questions: Path | None = None
+) -> int:
+    """Open the window and run until it is closed.
+
+    With `folder`, bring the collection up to date with it first; with `questions`, ask these then, in the background.
+    """
     app = application()
     window = Window(Models(embedder))
     window.show()
     if collection is not None:
-        then = (lambda: window.workspace.updates.add(folder)) if folder is not None else None
+        then = partial(_bring_up_to_date, window, folder, questions) if folder is not None else None
         window.door.open_collection(collection, creates=folder is not None, then=then)
     for number in (signal.SIGINT, signal.SIGTERM):
         signal.signal(number, lambda *_: window.close())
@@ -47,3 +53,16 @@ def run_window(collection: Path | None, *, embedder: MakeEmbedder, folder: Path 
     status = app.exec()
     bridge.wait_for_all()
     return status
+
+
+def _bring_up_to_date(window: Window, folder: Path, questions: Path | None) -> None:
+    """Read a folder into the open collection, then ask a set of questions, once."""
+    updates = window.workspace.updates
+
+    def read(problem: str) -> None:
+        updates.ended.disconnect(read)
+        if questions is not None and not problem:
+            window.trials_room.begin_first(questions)
+
+    updates.ended.connect(read)
+    updates.add(folder)

@@ -11,6 +11,7 @@ from redlantern.desktop import menu
 from redlantern.desktop.desk.room import Desk
 from redlantern.desktop.desk.scopes import Scopes
 from redlantern.desktop.door import Door
+from redlantern.desktop.from_desk import FromDesk
 from redlantern.desktop.models.room import ModelsRoom
 from redlantern.desktop.other_collections import OtherCollections
 from redlantern.desktop.question_bar import QuestionBar
@@ -19,6 +20,7 @@ from redlantern.desktop.rooms import ROOMS
 from redlantern.desktop.seal.actions import SealActions
 from redlantern.desktop.seal.room import SealRoom
 from redlantern.desktop.shelf.room import ShelfRoom
+from redlantern.desktop.sidebyside.room import SideBySideRoom
 from redlantern.desktop.trials.room import TrialsRoom
 from redlantern.desktop.widgets import drawing, welcome
 from redlantern.desktop.widgets.header import room_bar
@@ -36,6 +38,7 @@ class Window(QMainWindow):
     desk: Desk
     shelf_room: ShelfRoom
     read_through_room: ReadThroughRoom
+    side_by_side_room: SideBySideRoom
     trials_room: TrialsRoom
     models_room: ModelsRoom
     seal_room: SealRoom
@@ -88,12 +91,8 @@ class Window(QMainWindow):
         """Close the plan of an update if one is shown; else stop the writing."""
         if not self.shelf_room.close_plan():
             self.models_room.stop()
+            self.side_by_side_room.stop()
             self.desk.stop()
-
-    def read_through(self) -> None:
-        """Go to the read-through with the question that the desk shows."""
-        self.go_to(2)
-        self.read_through_room.put(self.workspace.shown_question)
 
     def copy_failures(self) -> None:
         """Put the log of failures on the clipboard, to be reported: it holds no word of a document."""
@@ -120,7 +119,12 @@ class Window(QMainWindow):
 
     def _make_rooms(self) -> None:
         made = self._made = [room.make(self.workspace, self._models) for room in ROOMS]
-        self.desk, self.shelf_room, self.read_through_room, self.trials_room, self.models_room, self.seal_room = made  # type: ignore[assignment]
+        self.desk, self.shelf_room, self.read_through_room, self.side_by_side_room, *rest = made  # type: ignore[assignment]
+        self.trials_room, self.models_room, self.seal_room = rest  # type: ignore[assignment]
+        self.from_desk = FromDesk(
+            self.workspace, self.go_to, self.desk, read_through=self.read_through_room,
+            side_by_side=self.side_by_side_room, trials=self.trials_room,
+        )  # fmt: skip
         self.seal_actions = SealActions(self, self.workspace, self.seal_room)
         self.other_collections = OtherCollections(self, self.workspace)
         self.scopes = Scopes(self.workspace, self.bar.scope_button)
@@ -183,7 +187,8 @@ class Window(QMainWindow):
         self.desk.question_wanted.connect(self.bar.put)
         self.shelf_room.folder_wanted.connect(self.door.choose_folder)
         self.shelf_room.update_wanted.connect(self.plan_update)
-        self.trials_room.page_wanted.connect(self._on_page_wanted)
+        for room in (self.side_by_side_room, self.trials_room):
+            room.page_wanted.connect(self._on_page_wanted)
         self.seal_room.lock_wanted.connect(self.door.lock)
         self.seal_room.idle_changed.connect(self.door.set_idle_minutes)
         self.other_collections.told.connect(self.status.activity.setText)

@@ -6,6 +6,7 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from redlantern.answering.engine import Engine
 from redlantern.application.documents import load_documents
 from redlantern.application.session import Session
 from redlantern.collection.fingerprints import Version
@@ -117,6 +118,15 @@ class Workspace(QObject):
             ended.connect(lambda _: self._forget(task))
         task.cancelled.connect(lambda: self._forget(task))
         return task.start()
+
+    def with_engine(
+        self, work: Callable[[Engine], Any], then: Callable[[Any], object], failed: Callable[[str], object]
+    ) -> None:
+        """Do something short with the engine in the background, then show what came of it; nothing without a session."""
+        session = self.session
+        if session is not None:
+            engine = session.engine
+            self.run(lambda _: work(engine), finished=then, failed=failed)
 
     def close(self, then: Callable[[], None], last_words: str = "") -> None:
         """Stop everything and let go of the collection, without holding up the interface; then call `then`.

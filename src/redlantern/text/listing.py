@@ -1,4 +1,4 @@
-"""Words as they are listed in a sentence."""
+"""Words as they are listed in a sentence, counts and times."""
 
 from collections.abc import Sequence
 
@@ -16,3 +16,12 @@ def quoted(words: Sequence[str]) -> str:
 def counted(n: int, thing: str) -> str:
     """So many of a thing."""
     return f"{n:,} {thing}{'s' * (n != 1)}"
+
+
+def seconds_words(seconds: float) -> str:
+    """About how long something takes."""
+    if seconds < 90:
+        return f"about {max(1, round(seconds))} s"
+    if seconds < 5400:
+        return f"about {round(seconds / 60)} minutes"
+    return f"about {seconds / 3600:.1f} hours"

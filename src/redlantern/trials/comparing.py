@@ -3,6 +3,8 @@
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from redlantern.trials.sureness import Interval, PairedComparison, compare, in_words, mean_interval
 from redlantern.trials.values import Lane, Marked, TrialQuestion, TrialRun
 
@@ -50,7 +52,7 @@ FIGURES = (
     Figure("expected words said", "says the expected words", lambda question, marked: _flag(marked.is_said)),
     Figure("right page cited", "cites the right page", lambda question, marked: _flag(marked.is_cited)),
     Figure("refused where the documents are silent", "refuses where the documents are silent", _right_refusal),
-    Figure("answered where they are not", "answers where the documents do", _not_wrongly_refused),
+    Figure("answered where the documents answer", "answers where the documents do", _not_wrongly_refused),
     Figure("claims supported", "has more of its claims supported", _supported),
 )  # fmt: skip
 """In the order they are shown; the first that two ways differ in is not better than another."""
@@ -107,6 +109,15 @@ def lane_figures(questions: Sequence[TrialQuestion], answers: Answers, lane_id: 
     return found
 
 
+def seconds_of(answers: Answers, lane_id: str) -> tuple[float, float] | None:
+    """The median and the 95th percentile of the seconds that a way took for a question; None without an answer."""
+    spent = [marked.total_s for (lane, _), marked in answers.items() if lane == lane_id and not marked.problem]
+    if not spent:
+        return None
+    median, most = np.quantile(spent, [0.5, 0.95])
+    return float(median), float(most)
+
+
 def versus(questions: Sequence[TrialQuestion], answers: Answers, first: str, second: str) -> list[Versus]:
     """Compare two lanes by every figure that says something of a question that both have answered."""
     found = []
@@ -133,6 +144,19 @@ def differences(questions: Sequence[TrialQuestion], answers: Answers, first: str
 def conclusion(found: Versus, first: str, second: str) -> str:
     """What to conclude from one figure, for a person who knows no statistics."""
     return in_words(found.compared, first, second, found.figure.does)
+
+
+def overall(found: Sequence[Versus], first: str, second: str) -> str:
+    """What all main figures come to: which way is better, if any is beyond chance."""
+    sure = [each.compared for each in found if each.figure.name in MAIN and not each.compared.may_be_chance]
+    better = {second if each.difference.mean > 0 else first for each in sure}
+    if not better:
+        return (
+            f"Nothing here speaks clearly for “{first}” or for “{second}”: keep the quicker one, or ask more questions."
+        )
+    if len(better) > 1:
+        return f"“{first}” and “{second}” are each better at something: see below, and choose by what matters to you."
+    return f"“{better.pop()}” is better, beyond chance."
 
 
 def losses(

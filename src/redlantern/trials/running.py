@@ -161,13 +161,16 @@ def _arranged(engine: Engine, arrangement: Arrangement) -> Runtime:
 def _question(engine: Engine, lane: Lane, question: TrialQuestion) -> Question:
     arrangement = lane.arrangement
     documents = engine.current_index().documents.values()
-    scope = None
+    scope: frozenset[int] | None = None
     if lane.document_key:
         scope = frozenset(document.document_id for document in documents if document.key == lane.document_key)
         if not scope:
             raise NoPageInLaneError(lane.title)
     elif arrangement.paths is not None:
         scope = frozenset(document.document_id for document in documents if document.full_path in arrangement.paths)
+    if arrangement.pattern:
+        fitting = {document.document_id for document in documents if document.fits(arrangement.pattern)}
+        scope = frozenset(fitting if scope is None else fitting & scope)
     history = question.history if arrangement.has_thread else ()
     reader = "" if arrangement.is_quick else arrangement.reader
     return Question(question.question, history, scope=scope, lines_only=arrangement.is_quick, reader=reader)

@@ -71,7 +71,8 @@ class Arrangement:
     """One way to have questions answered.
 
     `reader` is the word of a packaged language model, NO_READER or MEMORY; empty for the collection's own model.
-    `settings` are those of the method that differ; `paths` the full paths of the documents in scope, None for all.
+    `settings` are those of the method that differ; `paths` the full paths of the documents in scope, None for all; `pattern`
+    limits them to documents whose path, name or call-mark fits. Without the thread a follow-up stands alone.
     """
 
     name: str
@@ -79,6 +80,7 @@ class Arrangement:
     settings: dict[str, Any] = field(default_factory=dict)
     has_thread: bool = True
     paths: tuple[str, ...] | None = None
+    pattern: str = ""
 
     @property
     def is_quick(self) -> bool:

@@ -4,13 +4,23 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from redlantern.answering.sheet import Claim, Sheet
 from redlantern.answering.wording import as_text, cautions
 from redlantern.application.models import closer_reader
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import CitedRow, ClaimRow, DraftRow, notice, quiet_button, titled, words_label
+from redlantern.desktop.widgets.given_dialog import GivenDialog
+from redlantern.desktop.widgets.rows import (
+    CitedRow,
+    ClaimRow,
+    DraftRow,
+    clear,
+    notice,
+    quiet_button,
+    titled,
+    words_label,
+)
 
 _KEPT_LINES = 6
 """As high as a title and a short answer with its mark of support."""
@@ -81,17 +91,19 @@ class AnswerPart(QWidget):
         self._drafts, self.rows = [], []
         if sheet.refused:
             self._box.addWidget(notice(sheet.refusal_reason))
+            for button in self._given(sheet):
+                self._box.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
         elif sheet.claims:
             copy = quiet_button("Copy", "Copy these sentences with their call-marks, as plain text")
             copy.clicked.connect(lambda: _copy(as_text(sheet)))
-            self._box.addLayout(titled(_title(sheet), f"{sheet.seconds.total:.1f} s", copy))
+            self._box.addLayout(titled(_title(sheet), f"{sheet.seconds.total:.1f} s", *self._given(sheet), copy))
             self._add_head(sheet)
             for claim in sheet.claims:
                 self._add_claim(claim)
             if sheet.left_out:
                 self._add_words(sheet.left_out)
         elif sheet.no_prose_reason:
-            self._box.addLayout(titled(f"NO {_title(sheet)}", ""))
+            self._box.addLayout(titled(f"NO {_title(sheet)}", "", *self._given(sheet)))
             self._box.addWidget(words_label(sheet.no_prose_reason, family=theme.SANS, name="quiet"))
         if closer_reader(sheet):
             closer = quiet_button(
@@ -102,6 +114,14 @@ class AnswerPart(QWidget):
         for caution in cautions(sheet):
             self._box.addWidget(words_label(caution, family=theme.SANS, scale=0.95, name="problem"))
         self._box.addStretch(1)
+
+    def _given(self, sheet: Sheet) -> list[QPushButton]:
+        """The button that shows what the language model was given; none where it was given nothing."""
+        if not sheet.given:
+            return []
+        button = quiet_button("What the model was given", "Word for word, with what came of it; to be read and copied")
+        button.clicked.connect(lambda: GivenDialog(sheet, self).exec())
+        return [button]
 
     def _add_words(self, words: str) -> None:
         self._box.addWidget(words_label(words, family=theme.SANS, scale=0.88, name="quiet"))
@@ -120,17 +140,6 @@ class AnswerPart(QWidget):
         self.rows.append(row)
         self._take_in(row)
         self._box.addWidget(row)
-
-
-def clear(box: QVBoxLayout | QHBoxLayout) -> None:
-    """Take everything out of a layout."""
-    while (item := box.takeAt(0)) is not None:
-        inner, widget = item.layout(), item.widget()
-        if widget is not None:
-            widget.hide()
-            widget.deleteLater()
-        elif isinstance(inner, QVBoxLayout | QHBoxLayout):
-            clear(inner)
 
 
 def _copy(text: str) -> None:

@@ -5,9 +5,9 @@ import time
 from PyQt6.QtWidgets import QLabel, QProgressBar, QVBoxLayout, QWidget
 
 from redlantern.answering.sheet import SummarySection
-from redlantern.desktop.desk.answer_part import OwnRow, TakeIn, clear
+from redlantern.desktop.desk.answer_part import OwnRow, TakeIn
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import CitedRow, ClaimRow, LineRow, titled, words_label
+from redlantern.desktop.widgets.rows import CitedRow, ClaimRow, LineRow, clear, titled, words_label
 from redlantern.desktop.widgets.status import duration_words
 
 

@@ -20,13 +20,14 @@ from redlantern.application.read_through import ReadThrough, why_silent
 from redlantern.collection.values import Document
 from redlantern.desktop.readthrough.hits_list import HitsList
 from redlantern.desktop.readthrough.page_map import PageMap, map_column
-from redlantern.desktop.readthrough.words import how_far, seconds_words
+from redlantern.desktop.readthrough.words import how_far
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.facsimile import Facsimile
 from redlantern.desktop.widgets.rows import quiet_button, words_label
 from redlantern.progress import Progress
 from redlantern.readthrough.learning import Learned, in_turn
 from redlantern.readthrough.values import PageRead
+from redlantern.text.listing import seconds_words
 
 TO_JUDGE, SAMPLE = "To judge", "Sample of silent pages"
 _Chosen = Callable[[PageRead], bool]

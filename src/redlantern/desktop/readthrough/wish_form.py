@@ -13,13 +13,13 @@ from PyQt6.QtWidgets import (
 )
 
 from redlantern.application.read_through import Outlook, ReadThrough
-from redlantern.desktop.readthrough.words import WAYS, how_far, seconds_words
+from redlantern.desktop.readthrough.words import WAYS, how_far
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.rows import column_area, quiet_button, section_label, words_label
 from redlantern.readthrough.extraction import EXTRACTS, TITLES, Extract
 from redlantern.readthrough.values import WAYS as WAY_NAMES
 from redlantern.readthrough.values import Way
-from redlantern.text.listing import counted
+from redlantern.text.listing import counted, seconds_words
 
 _INTRODUCTION = (
     "Asking finds the best passages. Here one question is put to every page, none passed over: every clause that touches "

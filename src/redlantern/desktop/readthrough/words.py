@@ -39,12 +39,3 @@ def how_far(through: ReadThrough) -> str:
             f"{counted(states['unreadable'], 'page')} and {counted(len(covered.refused), 'document')} could not be read"
         )
     return ", ".join(parts) + "."
-
-
-def seconds_words(seconds: float) -> str:
-    """About how long something takes."""
-    if seconds < 90:
-        return f"about {max(1, round(seconds))} s"
-    if seconds < 5400:
-        return f"about {round(seconds / 60)} minutes"
-    return f"about {seconds / 3600:.1f} hours"

@@ -1,1 +1,1 @@
-"""The trials room: how each way of ranking finds for one question."""
+"""The trials room: sets of questions with known answers, run in several ways and compared; and grids of questions by documents."""

@@ -1,206 +1,251 @@
-"""The trials room: one question, its passages ranked side by side by each step of finding, without an answer."""
+"""The trials room: sets of questions with known answers, runs of them in several ways, and grids."""
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
 
-from redlantern.application.side_by_side import Tried, TriedPassage, try_ranking
-from redlantern.collection.values import Citation
-from redlantern.desktop.bridge import Task
-from redlantern.desktop.widgets import theme
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QMessageBox, QStackedWidget, QVBoxLayout
+
+from redlantern.answering.engine import Engine
+from redlantern.answering.sheet import Sheet
+from redlantern.application import grids, trials
+from redlantern.application.trials import RunState
+from redlantern.application.ways import QUICK_WAYS, Way, ways
+from redlantern.desktop.trials.ask_dialog import AskDialog, GridDialog
+from redlantern.desktop.trials.home import Home
+from redlantern.desktop.trials.question_set_page import QuestionSetPage
+from redlantern.desktop.trials.run_pages import RunPages
 from redlantern.desktop.widgets.room import Room
-from redlantern.desktop.widgets.rows import CitedRow, column_area, first_words, section_label, words_label
 from redlantern.desktop.workspace import Workspace
+from redlantern.settings import Method
+from redlantern.trials.values import QuestionSet, TrialQuestion
 
-_SHOWN_CHARS = 90
-_INTRODUCTION = (
-    "Ask one question here to see what each step of finding does with it: which passages the words alone would bring, "
-    "which the meaning alone, both together, and what looking at the best again changed. Nothing is answered or kept."
-)
-_WAYS = {
-    "By words": "how much of the question's words stand in it",
-    "By meaning": "how near the passage is to the question in meaning",
-    "Both together": "meaning of the passage and of its best line, and the words",
-    "Looked at again": "the best compared word by word; this is the order of the evidence",
-}
-
-
-class RankedRow(CitedRow):
-    """A passage in one ranking: its place, the call-mark, how it moved, and its first words."""
-
-    def __init__(self, rank: int, tried: TriedPassage, moved: str) -> None:
-        super().__init__(
-            Citation(
-                tried.document_id,
-                "",
-                "",
-                "",
-                tried.page_number,
-                tried.span[0],
-                tried.span[1],
-                tried.words,
-                (),
-            )
-        )
-        self.passage = tried
-        top = QHBoxLayout()
-        top.setSpacing(6)
-        number = QLabel(str(rank))
-        number.setObjectName("quiet")
-        number.setFixedWidth(20)
-        mark = QLabel(tried.mark)
-        mark.setFont(theme.voice(theme.SANS, scale=0.88, weight=theme.BOLD))
-        change = QLabel(moved)
-        change.setObjectName("quiet")
-        change.setFont(theme.voice(theme.SANS, scale=0.82))
-        top.addWidget(number)
-        top.addWidget(mark)
-        top.addStretch(1)
-        top.addWidget(change)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(10, 5, 8, 6)
-        layout.setSpacing(2)
-        layout.addLayout(top)
-        words = words_label(first_words(tried.headings, tried.words, _SHOWN_CHARS), family=theme.SERIF, scale=0.86)
-        words.setContentsMargins(26, 0, 0, 0)
-        layout.addWidget(words)
-        self.setAccessibleName(
-            f"{rank}, {tried.mark}, {moved or 'not moved'}: {first_words(tried.headings, tried.words, _SHOWN_CHARS)}"
-        )
-        self.setToolTip(f"score {tried.score:.3f}")
+_FROM_SHEETS = "From sheets"
+_FORMS = "Questions (*.jsonl *.csv *.xlsx *.txt);;All files (*)"
 
 
 class TrialsRoom(Room):
-    """The room. A chosen passage is lit in every column that has it; chosen again, its page is opened on the desk."""
+    """The room. `page_wanted` carries a citation to be opened on the desk."""
 
     page_wanted = pyqtSignal(object)
 
     def __init__(self, workspace: Workspace) -> None:
         super().__init__()
         self.workspace = workspace
-        self.tried: Tried | None = None
-        self.rows: list[list[RankedRow]] = []
-        self._task: Task | None = None
-        self.question = QLineEdit()
-        self.question.setObjectName("question")
-        self.question.setPlaceholderText("A question to try ...")
-        self.question.setAccessibleName("Question to try")
-        self.question.returnPressed.connect(self.try_question)
-        self.try_button = QPushButton("Try")
-        self.try_button.setObjectName("first")
-        self.try_button.clicked.connect(self.try_question)
-        bar = QHBoxLayout()
-        bar.setContentsMargins(22, 12, 22, 4)
-        bar.setSpacing(10)
-        bar.addWidget(self.question, 1)
-        bar.addWidget(self.try_button)
-        self.notice = words_label("", family=theme.SANS, scale=0.95, name="quiet")
-        self.notice.setContentsMargins(24, 0, 24, 4)
-        self._scroll = column_area()
+        self.home, self.set_page, self.runs = Home(), QuestionSetPage(workspace), RunPages(workspace)
+        self._sets: list[QuestionSet] = []
+        self._stack = QStackedWidget()
+        for page in (self.home, self.set_page, self.runs):
+            self._stack.addWidget(page)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(0)
-        layout.addLayout(bar)
-        layout.addWidget(self.notice)
-        layout.addWidget(self._scroll, 1)
-        self._show_introduction()
+        layout.addWidget(self._stack)
+        self._connect()
 
     def enter(self) -> None:
-        """Take over the desk's question when none was tried yet."""
-        if not self.question.text():
-            self.question.setText(self.workspace.shown_question)
-        for widget in (self.question, self.try_button):
-            widget.setEnabled(self.workspace.session is not None)
-        self.question.setFocus()
+        """Look what is kept."""
+        if self._stack.currentWidget() is self.home:
+            self.show_home()
 
-    def try_question(self) -> None:
-        """Rank for the question in the bar."""
-        text, session = self.question.text().strip(), self.workspace.session
-        if session is None:
-            return
-        if not text:
-            self.notice.setText("The question is empty. Type what you want to find.")
-            return
-        self.notice.setText("Ranking ...")
-        engine, scope = session.engine, self.workspace.scope
-        self._task = self.workspace.run(
-            lambda _: try_ranking(engine, text, scope), finished=self._on_tried, failed=self._on_failed
+    def show_home(self) -> None:
+        """Show the sets and runs."""
+        self._stack.setCurrentWidget(self.home)
+        for button in (self.home.new_button, self.home.file_button, self.home.paste_button):
+            button.setEnabled(self.workspace.session is not None)
+        self.workspace.with_engine(
+            lambda engine: (trials.sets(engine), trials.runs(engine), trials.outdated_marks(engine)),
+            self._on_kept, self.home.notice.setText,
+        )  # fmt: skip
+
+    def take(self, sheet: Sheet) -> None:
+        """Make a trial question of a sheet that is right, in a set of its own, and show it there."""
+
+        def add(engine: Engine) -> QuestionSet:
+            kept = reversed(trials.sets(engine))
+            into = next((each for each in kept if each.name == _FROM_SHEETS), QuestionSet(_FROM_SHEETS, ()))
+            question = trials.question_from(sheet, into.questions)
+            return trials.keep_set(engine, replace(into, questions=(*into.questions, question)))
+
+        self.workspace.with_engine(
+            add, lambda kept: self.open_set(kept, len(kept.questions) - 1), self.home.notice.setText
         )
 
-    def _on_tried(self, tried: Tried) -> None:
-        self.tried = tried
+    def open_set(self, questions: QuestionSet, at: int = 0) -> None:
+        """Show a set with its questions."""
+        self.set_page.show_set(questions, at)
+        self._stack.setCurrentWidget(self.set_page)
+
+    def open_run(self, run_id: int) -> None:
+        """Show a run as it stands."""
+        self._stack.setCurrentWidget(self.runs)
+        self.runs.open(run_id)
+
+    def begin_run(self, set_id: int) -> None:
+        """Ask in which ways a set is to be asked, then begin."""
+        self._with_ways(set_id, self._choose_ways)
+
+    def begin_grid(self, set_id: int) -> None:
+        """Ask of which documents a grid is to be made, then begin."""
+        self._with_ways(set_id, self._choose_grid)
+
+    def take_file(self, path: Path) -> None:
+        """Make a set of the questions of a file, and show it."""
+        session = self.workspace.session
+
+        def show(questions: list[TrialQuestion]) -> None:
+            made = QuestionSet(path.stem, tuple(questions))
+            self.workspace.with_engine(
+                lambda engine: trials.keep_set(engine, made), self.open_set, self.home.notice.setText
+            )
+
+        if session is not None:
+            engine = session.engine
+            self.workspace.run(
+                lambda task: trials.questions_from(engine, path, task.cancel),
+                finished=show, failed=self.home.notice.setText,
+            )  # fmt: skip
+
+    def begin_first(self, path: Path) -> None:
+        """Ask the questions of a file in two quick ways, as a collection's first run, without showing it yet."""
+        session = self.workspace.session
+
+        def go_on(run_id: int | None) -> None:
+            if run_id is not None:
+                self.runs.runner.begin(run_id)
+
+        if session is not None:
+            engine = session.engine
+            self.workspace.run(
+                lambda task: trials.begin_first(engine, path, QUICK_WAYS, task.cancel),
+                finished=go_on, failed=self.home.notice.setText,
+            )  # fmt: skip
+
+    def _on_kept(self, found: tuple[list[QuestionSet], list[RunState], list[tuple[RunState, str]]]) -> None:
+        self._sets = found[0]
+        self.home.show_kept(*found)
+        self.home.notice.setText("")
+
+    def _with_ways(self, set_id: int, then: Callable[[QuestionSet, list[Way], Method], None]) -> None:
+        def show(found: tuple[list[QuestionSet], list[Way], Method]) -> None:
+            chosen = next((each for each in found[0] if each.set_id == set_id), None)
+            if chosen is not None:
+                then(chosen, found[1], found[2])
+
+        self.workspace.with_engine(
+            lambda engine: (trials.sets(engine), ways(engine), engine.method), show, self.home.notice.setText
+        )
+
+    def _choose_ways(self, chosen: QuestionSet, offered: list[Way], method: Method) -> None:
+        dialog = AskDialog(chosen.name, len(chosen.questions), offered, method, self)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            arrangements = dialog.arrangements()
+            self.workspace.with_engine(
+                lambda engine: trials.begin(engine, chosen, arrangements), self._begin, self.home.notice.setText
+            )
+
+    def _choose_grid(self, chosen: QuestionSet, offered: list[Way], method: Method) -> None:
         scope = self.workspace.scope
-        said = [f"“{typed}” searched as “{form}”" for typed, form in tried.mended.items()]
-        said.append("All documents in scope" if scope is None else f"{len(scope)} documents in scope")
-        said.append("Click or Enter lights a passage in every column; once more opens its page on the desk")
-        self.notice.setText(". ".join(said) + ".")
-        body = QWidget()
-        columns = QHBoxLayout(body)
-        columns.setContentsMargins(14, 6, 14, 16)
-        columns.setSpacing(10)
-        self.rows = []
-        before: dict[int, int] = {}
-        for number, (title, passages) in enumerate(tried.columns):
-            # The last two are compared with the column at their left: that is the step that they take.
-            columns.addLayout(self._column(title, passages, before if number >= 3 else None), 1)
-            before = {passage.passage_id: rank for rank, passage in enumerate(passages, start=1)}
-        self._scroll.setWidget(body)
-        if not any(self.rows):
-            self.notice.setText("No passage in scope has anything to do with this question.")
+        readable = self.workspace.documents_in_scope.readable
+        documents = [each for each in readable if scope is None or each.document_id in scope]
+        dialog = GridDialog(chosen.name, len(chosen.questions), len(documents), offered, self)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            rows, arrangement = documents if dialog.each.isChecked() else None, dialog.way.arrangement
+            self.workspace.with_engine(
+                lambda engine: grids.begin_grid(engine, chosen, arrangement, rows),
+                self._begin,
+                self.home.notice.setText,
+            )
 
-    def _column(self, title: str, passages: tuple[TriedPassage, ...], before: dict[int, int] | None) -> QVBoxLayout:
-        column = QVBoxLayout()
-        column.setSpacing(4)
-        column.addWidget(section_label(title.upper()))
-        explained = words_label(_WAYS[title], family=theme.SANS, scale=0.85, name="quiet")
-        explained.setFixedHeight(explained.fontMetrics().lineSpacing() * 2 + 2)
-        explained.setAlignment(Qt.AlignmentFlag.AlignTop)
-        column.addWidget(explained)
-        rows = []
-        for rank, passage in enumerate(passages, start=1):
-            row = RankedRow(rank, passage, _moved(before, passage.passage_id, rank))
-            row.chosen.connect(self._on_chosen)
-            row.step_wanted.connect(self._on_step)
-            column.addWidget(row)
-            rows.append(row)
-        if not rows:
-            column.addWidget(words_label("none", family=theme.SANS, name="quiet"))
-        column.addStretch(1)
-        self.rows.append(rows)
-        return column
+    def _begin(self, run_id: int) -> None:
+        self._stack.setCurrentWidget(self.runs)
+        self.runs.begin(run_id)
 
-    def _on_chosen(self, row: RankedRow) -> None:
-        if row._is_chosen:
-            self.page_wanted.emit(row.citation)
-        for ranked_row in (row for rows in self.rows for row in rows):
-            ranked_row.set_chosen(ranked_row.passage.passage_id == row.passage.passage_id)
+    def _on_new_set(self) -> None:
+        self.workspace.with_engine(
+            lambda engine: trials.keep_set(engine, QuestionSet("New set", ())), self.open_set, self.home.notice.setText
+        )
 
-    def _on_step(self, by: int) -> None:
-        focused = self.focusWidget()
-        for rows in self.rows:
-            if focused in rows:
-                at = rows.index(focused) + by  # type: ignore[arg-type]
-                if 0 <= at < len(rows):
-                    rows[at].setFocus()
-                    self._scroll.ensureWidgetVisible(rows[at], 0, 40)
+    def _on_file(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Questions from a file", "", _FORMS)
+        if path:
+            self.take_file(Path(path))
 
-    def _on_failed(self, reason: str) -> None:
-        self.notice.setText(reason)
+    def _on_lines(self) -> None:
+        """Make a set of lines that are pasted or typed."""
+        text, is_said = QInputDialog.getMultiLineText(self, "Questions, one a line", "Paste or type them:")
+        if not is_said or not text.strip():
+            return
+        questions = trials.questions_of_lines(text)
+        self.workspace.with_engine(
+            lambda engine: trials.keep_set(engine, QuestionSet("Pasted questions", tuple(questions))),
+            self.open_set, self.home.notice.setText,
+        )  # fmt: skip
 
-    def _show_introduction(self) -> None:
-        body = QWidget()
-        box = QVBoxLayout(body)
-        box.setContentsMargins(24, 20, 24, 20)
-        words = words_label(_INTRODUCTION, family=theme.SANS, scale=1.05)
-        words.setMaximumWidth(720)
-        box.addWidget(words)
-        box.addStretch(1)
-        self._scroll.setWidget(body)
+    def _on_again(self, run_id: int) -> None:
+        self.workspace.with_engine(
+            lambda engine: trials.ask_again(engine, run_id), self._begin, self.home.notice.setText
+        )
 
+    def _on_update_ended(self, problem: str) -> None:
+        """After an update, say which marks are to be held against it."""
 
-def _moved(before: dict[int, int] | None, passage_id: int, rank: int) -> str:
-    if before is None:
-        return ""
-    was = before.get(passage_id)
-    if was is None:
-        return "new"
-    return "" if was == rank else f"up from {was}" if was > rank else f"down from {was}"
+        def tell(outdated: list[tuple[RunState, str]]) -> None:
+            for state, _ in outdated:
+                self.workspace.status.finish(
+                    f"The documents changed since the mark of “{state.run.name}”: Trials can ask it again."
+                )
+            if self._stack.currentWidget() is self.home:
+                self.show_home()
+
+        if not problem:
+            self.workspace.with_engine(trials.outdated_marks, tell, lambda _: None)
+
+    def _on_delete_set(self, set_id: int) -> None:
+        if self._is_sure("Delete this set of questions?", "Its runs stay. It cannot be brought back."):
+            self.workspace.with_engine(
+                lambda engine: trials.delete_set(engine, set_id), lambda _: self.show_home(), self.home.notice.setText
+            )
+
+    def _on_delete_run(self, run_id: int) -> None:
+        if self._is_sure("Delete this run with its answers?", "The questions stay. It cannot be brought back."):
+            if self.runs.runner.run_id == run_id:
+                self.runs.runner.stop()
+            self.workspace.with_engine(
+                lambda engine: trials.delete_run(engine, run_id), lambda _: self.show_home(), self.home.notice.setText
+            )
+
+    def _is_sure(self, question: str, explained: str) -> bool:
+        box = QMessageBox(self)
+        box.setWindowTitle("Trials")
+        box.setText(question)
+        box.setInformativeText(explained)
+        yes = box.addButton("Delete it", QMessageBox.ButtonRole.DestructiveRole)
+        box.setDefaultButton(box.addButton("Leave it", QMessageBox.ButtonRole.RejectRole))
+        box.exec()
+        return box.clickedButton() is yes
+
+    def _on_run_ended(self) -> None:
+        if self._stack.currentWidget() is self.home:
+            self.show_home()
+
+    def _connect(self) -> None:
+        home = self.home
+        home.lines_wanted.connect(self._on_lines)
+        home.again_wanted.connect(self._on_again)
+        self.workspace.updates.ended.connect(self._on_update_ended)
+        home.set_begun.connect(self._on_new_set)
+        home.file_wanted.connect(self._on_file)
+        home.set_opened.connect(
+            lambda set_id: self.open_set(next(each for each in self._sets if each.set_id == set_id))
+        )
+        home.run_wanted.connect(self.begin_run)
+        home.grid_wanted.connect(self.begin_grid)
+        home.set_deleted.connect(self._on_delete_set)
+        home.run_opened.connect(self.open_run)
+        home.run_deleted.connect(self._on_delete_run)
+        self.set_page.back_wanted.connect(self.show_home)
+        self.set_page.run_wanted.connect(self.begin_run)
+        self.runs.back_wanted.connect(self.show_home)
+        self.runs.page_wanted.connect(self.page_wanted)
+        self.runs.ended.connect(self._on_run_ended)

@@ -9,6 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.rows import clear
 from redlantern.trials.comparing import LaneFigure
 
 _SHAPES = (("o", "●", "amber"), ("s", "■", "ember"), ("t", "▼", "text"), ("d", "◆", "quiet"))
@@ -102,10 +103,7 @@ class DotPlot(QWidget):
         self.plot.addItem(graph.ScatterPlotItem(x=x, y=y, symbol=symbol, size=9, brush=ink, pen=pen))
 
     def _show_legend(self, ways: Sequence[Plotted]) -> None:
-        while (item := self._legend.takeAt(0)) is not None:
-            if (widget := item.widget()) is not None:
-                widget.hide()
-                widget.deleteLater()
+        clear(self._legend)
         for number, way in enumerate(ways):
             _, sign, colour = _SHAPES[number % len(_SHAPES)]
             label = QLabel(f"{sign}  {way.name}")

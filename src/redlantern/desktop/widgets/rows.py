@@ -100,6 +100,17 @@ def column_area() -> QScrollArea:
     return area
 
 
+def clear(box: QVBoxLayout | QHBoxLayout) -> None:
+    """Take everything out of a layout."""
+    while (item := box.takeAt(0)) is not None:
+        inner, widget = item.layout(), item.widget()
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
+        elif isinstance(inner, QVBoxLayout | QHBoxLayout):
+            clear(inner)
+
+
 def first_words(headings: Headings, text: str, most: int) -> str:
     """A passage's first words after the headings that it begins with: at most so many characters."""
     rest = text

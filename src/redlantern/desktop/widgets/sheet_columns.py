@@ -1,57 +1,28 @@
 """The same question answered in several ways: a column for each, with what differs marked."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Collection, Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
-from redlantern.answering.sheet import Claim, Sheet
-from redlantern.collection.values import Citation
+from redlantern.answering.sheet import Sheet
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.rows import (
     CitedRow,
     ClaimRow,
     LineRow,
+    clear,
     column_area,
+    mark_button,
     notice,
     quiet_button,
     section_label,
     words_label,
 )
-from redlantern.text.quantities import plain, quantities, values
+from redlantern.trials.contrasts import Contrast, contrasts
 
-_GAP = 10
-ONLY_HERE, OTHERWISE = "only here", "says otherwise than another column"
-
-
-@dataclass(frozen=True)
-class Contrast:
-    """What a column has that others have not: found lines and claims by their number, and claims that contradict another's."""
-
-    lines: frozenset[int] = frozenset()
-    claims: frozenset[int] = frozenset()
-    against: frozenset[int] = frozenset()
-
-
-def contrasts(sheets: Sequence[Sheet]) -> list[Contrast]:
-    """What each sheet has that no other has; nothing where there is but one.
-
-    A claim is another's where both cite the same page and no number or date parts them; it speaks against another where
-    both cite the same page and their numbers or dates differ.
-    """
-    found = []
-    for at, sheet in enumerate(sheets):
-        others = [other for number, other in enumerate(sheets) if number != at]
-        if not others:
-            return [Contrast()]
-        pages = {_page(line.citation) for other in others for line in other.found_lines}
-        lines = {n for n, line in enumerate(sheet.found_lines) if _page(line.citation) not in pages}
-        theirs = [claim for other in others for claim in other.claims]
-        claims = {n for n, claim in enumerate(sheet.claims) if not any(_is_shared(claim, other) for other in theirs)}
-        against = {n for n, claim in enumerate(sheet.claims) if any(_is_against(claim, other) for other in theirs)}
-        found.append(Contrast(frozenset(lines), frozenset(claims - against), frozenset(against)))
-    return found
+_GAP, _PASSAGES_SHOWN = 10, 5
+ONLY_HERE, OTHERWISE, RIGHT_PAGE = "only here", "says otherwise than another column", "the right page"
 
 
 class SheetColumn(QWidget):
@@ -60,8 +31,17 @@ class SheetColumn(QWidget):
     page_wanted = pyqtSignal(object)
     given_wanted = pyqtSignal(object)
 
-    def __init__(self, title: str, sheet: Sheet | None, contrast: Contrast, aside: str = "") -> None:
+    def __init__(
+        self,
+        title: str,
+        sheet: Sheet | None,
+        contrast: Contrast,
+        aside: str = "",
+        *,
+        right: Collection[tuple[str, int]] = (),
+    ) -> None:
         super().__init__()
+        self._right = right
         self.rows: list[CitedRow] = []
         self._box = QVBoxLayout(self)
         self._box.setContentsMargins(0, 0, 0, 12)
@@ -99,8 +79,11 @@ class SheetColumn(QWidget):
         if sheet.found_lines:
             self._box.addWidget(section_label("WHAT THE NEAREST LINES SAY" if sheet.refused else "FOUND LINES"))
         for number, line in enumerate(sheet.found_lines):
-            self._tag(ONLY_HERE if number in contrast.lines else "")
+            is_right = (line.citation.path, line.citation.page_number) in self._right
+            self._tag(ONLY_HERE if number in contrast.lines else "", RIGHT_PAGE if is_right else "")
             self._add(LineRow(line))
+        if sheet.passages:
+            self._add_passages(sheet)
         if sheet.given:
             given = quiet_button(
                 "What the model was given", "Word for word, with the number of tokens; to be read and copied"
@@ -108,7 +91,24 @@ class SheetColumn(QWidget):
             given.clicked.connect(lambda: self.given_wanted.emit(sheet))
             self._box.addWidget(given, 0, Qt.AlignmentFlag.AlignLeft)
 
-    def _tag(self, words: str) -> None:
+    def _add_passages(self, sheet: Sheet) -> None:
+        """The pages of the best passages in their order; a click opens each."""
+        self._box.addWidget(section_label("PASSAGES IN ORDER"))
+        row = QHBoxLayout()
+        row.setSpacing(5)
+        for passage in sheet.passages[:_PASSAGES_SHOWN]:
+            button = mark_button(passage.citation)
+            button.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+            if (passage.citation.path, passage.citation.page_number) in self._right:
+                button.setText(f"✓ {button.text()}")
+                button.setAccessibleName(f"{button.accessibleName()}, the right page")
+            button.clicked.connect(lambda _, citation=passage.citation: self.page_wanted.emit(citation))
+            row.addWidget(button)
+        row.addStretch(1)
+        self._box.addLayout(row)
+
+    def _tag(self, *tags: str) -> None:
+        words = ", ".join(filter(None, tags))
         if words:
             label = words_label(words, family=theme.SANS, scale=0.85, name="problem")
             label.setContentsMargins(10, 3, 0, 0)
@@ -140,17 +140,19 @@ class SheetColumns(QWidget):
         self._row.setContentsMargins(0, 0, 0, 0)
         self._row.setSpacing(_GAP)
 
-    def show_sheets(self, titled: Sequence[tuple[str, Sheet | None, str]]) -> None:
-        """Show a column for each: its title, its sheet if there is one yet, and words under the title."""
-        while (item := self._row.takeAt(0)) is not None:
-            if (widget := item.widget()) is not None:
-                widget.hide()
-                widget.deleteLater()
+    def show_sheets(
+        self, titled: Sequence[tuple[str, Sheet | None, str]], *, right: Collection[tuple[str, int]] = ()
+    ) -> None:
+        """Show a column for each: its title, its sheet if there is one yet, and words under the title.
+
+        `right` are the pages, by path and number, that are known to answer; they are marked.
+        """
+        clear(self._row)
         there = [sheet for _, sheet, _ in titled if sheet is not None]
         by_sheet = dict(zip(map(id, there), contrasts(there), strict=True)) if there else {}
         self.columns = []
         for title, sheet, aside in titled:
-            column = SheetColumn(title, sheet, by_sheet.get(id(sheet), Contrast()), aside)
+            column = SheetColumn(title, sheet, by_sheet.get(id(sheet), Contrast()), aside, right=right)
             column.page_wanted.connect(self.page_wanted)
             column.given_wanted.connect(self.given_wanted)
             self.columns.append(column)
@@ -172,22 +174,3 @@ def _scrolled(column: SheetColumn) -> QScrollArea:
     area = column_area()
     area.setWidget(column)
     return area
-
-
-def _page(citation: Citation) -> tuple[str, int, str]:
-    return citation.path, citation.page_number, " ".join(citation.text.split())
-
-
-def _pages(claim: Claim) -> set[tuple[str, int]]:
-    return {(citation.path, citation.page_number) for citation in claim.citations}
-
-
-def _is_shared(claim: Claim, other: Claim) -> bool:
-    if not (claim.citations and other.citations):
-        return claim.text == other.text
-    return bool(_pages(claim) & _pages(other)) and not _is_against(claim, other)
-
-
-def _is_against(claim: Claim, other: Claim) -> bool:
-    mine, theirs = values(quantities(plain(claim.text))), values(quantities(plain(other.text)))
-    return bool(_pages(claim) & _pages(other)) and bool(mine) and bool(theirs) and not mine & theirs

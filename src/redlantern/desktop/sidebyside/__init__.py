@@ -1,0 +1,1 @@
+"""The room Side by side: one question answered in several ways, and what each step of finding does with it."""
