@@ -1,5 +1,6 @@
 """Runs of questions with known answers: resumed, killed, broken off by a question; marked, mended, erased; grids."""
 
+import contextlib
 import io
 import json
 import random
@@ -16,6 +17,8 @@ import pytest
 
 from redlantern.answering.question.understanding import Question
 from redlantern.application import grids, trials
+from redlantern.application.questions import ask
+from redlantern.collection.errors import DocumentChangedError
 from redlantern.collection.upkeep import mending
 from redlantern.collection.upkeep.documents import erase_documents, remnants
 from redlantern.progress import Cancel, Cancelled, silent
@@ -134,6 +137,53 @@ def test_a_question_that_somebody_waits_for_goes_first(make_engine, folder):
     # It was written twice: broken off the first time.
     assert len(model.prompts) == 2
     assert trials.load(engine, run_id).is_done and trials.load(engine, run_id).answers["1", "wet"].marked.is_written
+
+
+def test_what_is_erased_while_it_is_being_answered_is_not_kept(make_engine, folder):
+    model = ReadingModel()
+    engine = make_engine(language_model=model)
+    engine.collection.claim_writing()
+    engine.update([folder], report=silent, cancel=Cancel())
+    run_id = trials.begin(engine, kept(engine, WET), [Arrangement("own model")])
+    model.waits_after = 1
+    worker = threading.Thread(target=lambda: run(engine, run_id))
+    worker.start()
+    while not model.prompts:
+        time.sleep(0.005)
+    contract = next(each for each in engine.collection.documents() if each.path == "contract.md")
+    erase_documents(engine.collection, [contract])
+    model.waits_after = None
+    engine.has_changed()
+    worker.join(20)
+    assert not worker.is_alive() and trials.load(engine, run_id).is_done
+    engine.collection.file.settle()
+    assert remnants(engine.collection, {contract.key}) == []
+
+
+def test_a_sheet_that_is_being_answered_loses_the_words_of_what_is_erased(make_engine, folder):
+    model = ReadingModel()
+    engine = make_engine(language_model=model)
+    engine.collection.claim_writing()
+    engine.update([folder], report=silent, cancel=Cancel())
+    model.waits_after = 1
+    asked = Question("At what relative humidity in the loft shall work cease?")
+
+    def answer():
+        # Its document may be gone before it is cited again: then that is said, and the sheet is kept all the same.
+        with contextlib.suppress(DocumentChangedError):
+            ask(engine, asked, cancel=Cancel(), on_step=lambda step: None)
+
+    worker = threading.Thread(target=answer)
+    worker.start()
+    while not model.prompts:
+        time.sleep(0.005)
+    contract = next(each for each in engine.collection.documents() if each.path == "contract.md")
+    erase_documents(engine.collection, [contract])
+    model.waits_after = None
+    worker.join(20)
+    assert not worker.is_alive() and len(engine.collection.kept_sheets.all()) == 1
+    engine.collection.file.settle()
+    assert remnants(engine.collection, {contract.key}) == []
 
 
 def test_without_documents_nothing_is_cited(engine):

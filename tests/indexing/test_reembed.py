@@ -6,12 +6,15 @@ import pytest
 
 from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet_form import sheet_as_json
+from redlantern.application import read_through, trials
 from redlantern.application.models import seconds_to_embed
 from redlantern.collection import upkeep
 from redlantern.collection.check import find_faults
 from redlantern.collection.opening import exchange_copies, files_of
 from redlantern.models.chosen import EMBEDDING_MODEL
 from redlantern.progress import Cancel, Cancelled, silent
+from redlantern.readthrough.values import PageWish
+from redlantern.trials.values import NO_READER, Arrangement, QuestionSet, TrialQuestion
 from tests.conftest import SmallEmbedder, change_embedder
 
 ASKED = "At what relative humidity in the loft shall work cease?"
@@ -65,6 +68,22 @@ def test_questions_work_with_the_old_index_until_the_new_one_is_whole(engine):
     assert seen and set(seen) == {("small stand-in", True)}
     # What was asked meanwhile was not lost with the file that the copy replaced.
     assert len(list(engine.collection.kept_sheets.all())) == len(seen)
+
+
+def test_what_is_read_through_and_tried_meanwhile_is_not_lost(engine):
+    through = read_through.begin(engine, PageWish("every page that speaks of humidity"))
+    questions = trials.keep_set(engine, QuestionSet("Set", (TrialQuestion("1", ASKED),)))
+    run_id = trials.begin(engine, questions, [Arrangement("lines", NO_READER)])
+
+    class Watching(Other):
+        def embed(self, texts, spans):
+            read_through.go_on(engine, through, report=silent, cancel=Cancel())
+            trials.go_on_with(engine, run_id, report=silent, cancel=Cancel())
+            yield from super().embed(texts, spans)
+
+    change_embedder(engine, Watching(), "/models/other", report=silent, cancel=Cancel())
+    assert read_through.load(engine, through).covered.n_unread == 0
+    assert trials.load(engine, run_id).is_done
 
 
 def test_what_is_broken_off_leaves_the_collection_as_it_was(engine):

@@ -11,6 +11,7 @@ from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet import Sheet
 from redlantern.answering.sheet_form import sheet_as_json
 from redlantern.answering.writing.summary import PartStep
+from redlantern.collection.kept_sheets import strip_sheet
 from redlantern.collection.store import Collection
 from redlantern.collection.values import Document
 from redlantern.errors import RedlanternError
@@ -41,9 +42,18 @@ def ask(engine: Engine, question: Question, *, cancel: Cancel, on_step: Callable
             on_step(step)
     finally:
         if sheet is not None:
-            engine.collection.kept_sheets.keep(datetime.now(UTC).isoformat(), question.text, sheet_as_json(sheet))
+            _keep(engine, question.text, sheet)
     assert sheet is not None
     return sheet
+
+
+def _keep(engine: Engine, question: str, sheet: Sheet) -> None:
+    """Keep a sheet, without the words of a document that was erased while it was answered."""
+    form, collection = sheet_as_json(sheet), engine.collection
+    with collection.file.writing():
+        there = {document.key for document in engine.asked.documents()}
+        strip_sheet(form, lambda citation: citation.get("document_key", "") not in there)
+        collection.kept_sheets.keep(datetime.now(UTC).isoformat(), question, form)
 
 
 class ReckoningError(RedlanternError):
@@ -66,7 +76,7 @@ def reckon_again(engine: Engine, sheet: Sheet, plan: Plan, label: int, scope: fr
     except PlanError as failure:
         raise ReckoningError(str(failure)) from failure
     changed = replace(sheet, reckoning=reckoning)
-    engine.collection.kept_sheets.keep(datetime.now(UTC).isoformat(), sheet.question, sheet_as_json(changed))
+    _keep(engine, sheet.question, changed)
     return changed
 
 

@@ -15,7 +15,9 @@ from redlantern.indexing.prepare import Workshop
 from redlantern.indexing.update import carry_out
 from redlantern.progress import Cancel, Progress, Report
 
-_MEANWHILE = ("sheets", "facts", "journal", "sources", "taken_out", "followed")
+_MEANWHILE = (
+    "sheets", "facts", "journal", "sources", "taken_out", "followed", "read_throughs", "read_pages", "cells",
+)  # fmt: skip
 """Tables that a collection in use goes on writing while its copy is made."""
 
 

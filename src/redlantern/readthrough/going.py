@@ -188,7 +188,13 @@ class _Walk:
 
     def _flush(self) -> None:
         pages, self._waiting = self._waiting, []
-        if pages:
-            self._engine.collection.read_throughs.keep(self._key, [kept(page) for page in pages])
-            self._n_read += len(pages)
-            self._on_pages(pages)
+        if not pages:
+            return
+        collection = self._engine.collection
+        with collection.file.writing():
+            # What was erased while it was read must not come back.
+            there = {document.key for document in collection.documents()}
+            pages = [page for page in pages if page.place[0] in there]
+            collection.read_throughs.keep(self._key, [kept(page) for page in pages])
+        self._n_read += len(pages)
+        self._on_pages(pages)

@@ -2,6 +2,7 @@
 
 import hashlib
 import time
+from collections import deque
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from datetime import UTC, datetime
@@ -12,6 +13,8 @@ from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet import AnsweredSheet, Claim, Seconds, Sheet
 from redlantern.answering.sheet_form import sheet_as_json
 from redlantern.answering.writing.summary import PartStep
+from redlantern.collection.errors import DocumentChangedError
+from redlantern.collection.kept_sheets import strip_sheet
 from redlantern.collection.kept_trials import KeptCell
 from redlantern.collection.values import Citation, Document
 from redlantern.errors import RedlanternError
@@ -98,7 +101,9 @@ def go_on(engine: Engine, run: TrialRun, *, report: Report, cancel: Cancel, on_c
     kept = engine.collection.trials
     done = kept.answered(run.run_id)
     n_done, n_now = len(done), 0
-    for lane, question in _waiting(run, done):
+    waiting = deque(_waiting(run, done))
+    while waiting:
+        lane, question = waiting.popleft()
         cancel.check()
         if run.run_id not in kept.runs():
             raise RunGoneError
@@ -106,15 +111,33 @@ def go_on(engine: Engine, run: TrialRun, *, report: Report, cancel: Cancel, on_c
         try:
             sheet = put_to(engine, lane, question, cancel=cancel)
             marked, said = mark(question, sheet, lambda citation: page_text(engine, citation)), said_by(sheet)
+        except DocumentChangedError:
+            engine.has_changed()
+            waiting.append((lane, question))
+            continue
         except RedlanternError as failure:
             sheet = Sheet(question.question, question.question)
             marked, said = Marked(is_refused=True, problem=str(failure)), Said(support="failed")
         cell = CellAnswer(lane.lane_id, question.question_id, marked, said, answered_at=_now())
-        kept.keep_cell(run.run_id, kept_cell(cell), sheet_as_json(sheet))
+        if not _keep(engine, run.run_id, cell, sheet):
+            # It stands on a document that was erased or changed meanwhile.
+            waiting.append((lane, question))
+            continue
         n_done, n_now = n_done + 1, n_now + 1
         on_cell(cell)
     report(Progress("Asking", n_done, run.n_cells, "answers"))
     return n_now
+
+
+def _keep(engine: Engine, run_id: int, cell: CellAnswer, sheet: Sheet) -> bool:
+    """Keep an answer; gives whether it was: one that cites what is no longer there is not."""
+    form, collection = sheet_as_json(sheet), engine.collection
+    with collection.file.writing():
+        there = {document.key for document in engine.asked.documents()}
+        if strip_sheet(form, lambda citation: citation.get("document_key", "") not in there):
+            return False
+        collection.trials.keep_cell(run_id, kept_cell(cell), form)
+    return True
 
 
 def kept_cell(cell: CellAnswer) -> KeptCell:
