@@ -20,12 +20,13 @@ from PyQt6.QtWidgets import (
 from redlantern.application import trials as core
 from redlantern.desktop.trials import question_view
 from redlantern.desktop.trials.ask_dialog import AskDialog, GridDialog
+from redlantern.desktop.trials.copies import CopyDialog
 from redlantern.desktop.trials.expect_dialog import ExpectDialog
 from redlantern.desktop.trials.run_view import ALL, NOT_RIGHT, conclusions
 from redlantern.desktop.widgets.given_dialog import GivenDialog
 from redlantern.desktop.widgets.way_settings import Chosen
 from redlantern.trials.values import NO_READER, Arrangement, QuestionSet, RightPage, TrialQuestion
-from tests.conftest import ReadingModel
+from tests.conftest import ReadingModel, SmallEmbedder
 from tests.desktop.conftest import WAIT_MS, open_in
 
 WET = "At what relative humidity shall work cease?"
@@ -363,6 +364,36 @@ def test_the_model_thinks_of_questions_that_are_marked_as_its_own(filled, trials
     n = len(trials.set_page.editor.set.questions) - 3
     assert notice == (f"{n} question{'s' * (n != 1)} came. Read each: mend it, or remove it.")
     settled(filled, qtbot)
+
+
+def test_another_index_is_made_chosen_as_a_way_and_let_go(filled, trials, kept, qtbot, monkeypatch):
+    engine_of(filled).make_embedder = lambda word=None: SmallEmbedder()
+    said = []
+
+    def choose(dialog):
+        said.append((dialog.said.text(), dialog.make_button.isEnabled()))
+        dialog.tokens.setValue(64)
+        said.append(dialog.make_button.isEnabled())
+
+    accept(monkeypatch, CopyDialog, choose)
+    trials.home.copy_button.click()
+    qtbot.waitUntil(lambda: "Made: it can be chosen" in trials.home.copying.text(), timeout=WAIT_MS)
+    settled(filled, qtbot)
+    assert (
+        said[0][1] is False and said[0][0].startswith("That is how the collection itself is made") and said[1] is True
+    )
+    offered = []
+    accept(monkeypatch, AskDialog, lambda dialog: offered.extend(box.text() for box in dialog.boxes))
+    trials.begin_run(kept.set_id)
+    qtbot.waitUntil(lambda: trials.runs.figures.state is not None and not trials.runs.runner.run_id, timeout=WAIT_MS)
+    settled(filled, qtbot)
+    assert any(name.startswith("Found lines by ") and name.endswith("passages of 64 tokens") for name in offered)
+    trials.show_home()
+    settled(filled, qtbot)
+    row = trials.home._copies.itemAt(0).widget()
+    next(button for button in row.findChildren(QAbstractButton) if button.text() == "Let it go").click()
+    settled(filled, qtbot)
+    assert "None. Another embedding model" in trials.home._copies.itemAt(0).widget().text()
 
 
 def test_the_rooms_pages_have_names_for_every_control(filled, trials, kept, qtbot):

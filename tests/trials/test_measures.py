@@ -7,9 +7,21 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from scipy.stats import permutation_test
+from sklearn.metrics import label_ranking_average_precision_score, ndcg_score
 
 from redlantern.trials.ranks import rank_figures
 from redlantern.trials.sureness import compare, in_words, mean_interval
+
+
+@given(st.permutations(range(12)), st.frozensets(st.integers(0, 11), min_size=1, max_size=12))
+def test_figures_equal_those_of_a_well_kept_library(ranked, right):
+    found = rank_figures(ranked, right)
+    gains = np.array([[float(place in right) for place in ranked]])
+    scores = np.array([[float(len(ranked) - rank) for rank in range(len(ranked))]])
+    assert found.ndcg_at_10 == pytest.approx(ndcg_score(gains, scores, k=10))
+    first = np.where(np.cumsum(gains) == 1, gains, 0.0)  # the first right one alone: its precision is the reciprocal rank
+    expected = label_ranking_average_precision_score(first, scores) if first[0, :10].any() else 0.0
+    assert found.reciprocal_rank == pytest.approx(expected)
 
 
 @given(

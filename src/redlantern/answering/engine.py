@@ -30,7 +30,7 @@ from redlantern.indexing.plan import UpdatePlan
 from redlantern.indexing.prepare import Workshop
 from redlantern.indexing.update import Summary, carry_out, update
 from redlantern.locks import ComputeQueue
-from redlantern.models.chosen import packaged_reader
+from redlantern.models.chosen import chosen_embedder, packaged_reader
 from redlantern.models.embedding import Embedder
 from redlantern.models.protocols import LanguageModel, LanguageModelError
 from redlantern.progress import Cancel, Report
@@ -114,6 +114,7 @@ class Engine:
         self.readers = readers or ReaderPool()
         self.queue = ComputeQueue()
         self.reader_beside = ReaderBeside()
+        self.make_embedder: Callable[..., Embedder] = chosen_embedder
         self._index: Index | None = None
         self._index_of: tuple[Collection | Joint, Embedder] | None = None
         self._tables = KeptTables()

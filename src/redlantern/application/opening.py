@@ -140,6 +140,7 @@ def open_session(
         elif writes_prose:
             model, no_model = named_language_model(collection.facts.get(LANGUAGE_MODEL), models.language)
         engine = Engine(collection, embedder, model)
+        engine.make_embedder = models.embedder
     except BaseException:
         collection.close()
         raise

@@ -12,6 +12,7 @@ from redlantern.retrieval.hybrid import Placed, rank_each_way
 from redlantern.retrieval.spelling import mend, mended_question
 from redlantern.splitting.headings import Headings
 from redlantern.text.question import parse_question
+from redlantern.trials.lane_engines import LaneEngines
 from redlantern.trials.running import put_to
 from redlantern.trials.values import Arrangement, Lane, TrialQuestion
 
@@ -88,6 +89,13 @@ def answer_in_ways(
     if not question.strip(" ?!.\n\t"):
         raise EmptyQuestionError
     asked = TrialQuestion("1", question)
+    with LaneEngines(engine) as engines:
+        _answer_in_turn(engines, asked, arrangements, cancel, on_sheet)
+
+
+def _answer_in_turn(
+    engines: LaneEngines, asked: TrialQuestion, arrangements: Sequence[Arrangement], cancel: Cancel, on_sheet: OnSheet
+) -> None:
     for number, lane in sorted(enumerate(_lanes(arrangements)), key=lambda each: not each[1].arrangement.is_quick):
 
         def pass_on(step: Step, number: int = number) -> None:
@@ -95,9 +103,9 @@ def answer_in_ways(
                 on_sheet(number, step.sheet, False)
 
         try:
-            sheet = put_to(engine, lane, asked, cancel=cancel, on_step=pass_on)
+            sheet = put_to(engines, lane, asked, cancel=cancel, on_step=pass_on)
         except RedlanternError as failure:
-            sheet = Sheet(question, question, no_prose_reason=str(failure))
+            sheet = Sheet(asked.question, asked.question, no_prose_reason=str(failure))
         on_sheet(number, sheet, True)
 
 

@@ -4,6 +4,7 @@ from dataclasses import dataclass, replace
 
 from redlantern.answering.engine import Engine
 from redlantern.application.models import reader_choices
+from redlantern.indexing import tried
 from redlantern.models.readers import answer_s
 from redlantern.settings import declared_settings
 from redlantern.trials.values import MEMORY, NO_READER, Arrangement, changeable
@@ -38,9 +39,9 @@ def ways(engine: Engine) -> list[Way]:
         )
     ]  # fmt: skip
     model = engine.language_model
+    own_s = (answer_s(model.pace) or _ANSWER_S) if model is not None else 0.0
     if model is None:
-        return found
-    own_s = answer_s(model.pace) or _ANSWER_S
+        return [*found, *_of_copies(engine, own_s)]
     found.append(Way(Arrangement("As it is"), f"As questions are answered now, with {model.name}.", own_s))
     for choice in reader_choices():
         if choice.is_there and choice.name != model.name:
@@ -48,6 +49,18 @@ def ways(engine: Engine) -> list[Way]:
             found.append(Way(arrangement, f"With {choice.name} in the model's place.", choice.answer_s or _ANSWER_S))
     explained = f"What {model.name} says by itself. Nothing of it stands on your documents."
     found.append(Way(Arrangement("Without documents", MEMORY), explained, own_s))
+    return [*found, *_of_copies(engine, own_s)]
+
+
+def _of_copies(engine: Engine, own_s: float) -> list[Way]:
+    """The ways by copies beside the collection."""
+    found, model = list[Way](), engine.language_model
+    for copy in tried.list_tried(engine.collection):
+        explained = f"By the other index beside the collection: {copy.name}."
+        arrangement = Arrangement(f"Found lines by {copy.name}", NO_READER, copy=copy.word)
+        found.append(Way(arrangement, f"Without a language model. {explained}", _LINES_S))
+        if model is not None:
+            found.append(Way(Arrangement(f"As it is, by {copy.name}", copy=copy.word), explained, own_s))
     return found
 
 

@@ -145,19 +145,37 @@ def put_aside(path: Path) -> list[Path]:
 
 EXCHANGED = ".other-model"
 """How the name of a copy ends that is embedded anew to take a collection's place."""
+TRIED = "tried"
+"""Names copies that are split or embedded otherwise, to be tried; with a number."""
 _BESIDE_A_DATABASE = ("-journal", "-shm", "-wal", LOCK_ENDING, "")
 
 
 def exchange_copies(path: Path) -> list[Path]:
-    """What there is of such a copy beside a collection: one that is being made, or that an interruption left."""
-    named = (path.with_name(f"{path.name}{EXCHANGED}{end}") for end in _BESIDE_A_DATABASE)
+    """What there is of copies beside a collection that are being made, or that an interruption left."""
+    begun = (path.name + EXCHANGED, making_of(path.name))
+    named = (path.with_name(name + end) for name in begun for end in (UNFINISHED, *_BESIDE_A_DATABASE))
     return [path for path in named if path.is_file()]
+
+
+def making_of(name: str) -> str:
+    """The name of a copy to be tried while it is being made."""
+    return f"{name}.{TRIED}-new"
+
+
+def tried_copies(path: Path) -> list[Path]:
+    """The copies beside a collection that are to be tried, with what the database keeps beside each."""
+    return [copy for end in ("", "-wal", "-shm", "-journal") for copy in _numbered(path, TRIED, end)]
+
+
+def copies_beside(path: Path) -> list[Path]:
+    """Every whole copy beside a collection: from before a change of file version, put aside, and to be tried."""
+    return [*older_copies(path), *put_aside(path), *tried_copies(path)]
 
 
 def files_of(path: Path) -> list[Path]:
     """Every file on disk that belongs to a collection, the collection itself last."""
     beside = [path.with_name(path.name + end) for end in (UNFINISHED, *_BESIDE_A_DATABASE)]
-    copies = [*older_copies(path), *put_aside(path), *exchange_copies(path)]
+    copies = [*copies_beside(path), *exchange_copies(path)]
     return [copy for copy in [*copies, *beside] if copy.is_file()]
 
 
@@ -199,6 +217,6 @@ def _migrate(file: CollectionFile, version: int) -> None:
                 connection.executescript(f"BEGIN; {schema.MIGRATIONS[step]} PRAGMA user_version = {step}; COMMIT;")
 
 
-def _numbered(path: Path, word: str) -> list[Path]:
-    named = re.compile(rf"{re.escape(path.name)}\.{word}-\d+", re.DOTALL)
+def _numbered(path: Path, word: str, end: str = "") -> list[Path]:
+    named = re.compile(rf"{re.escape(path.name)}\.{word}-\d+{end}", re.DOTALL)
     return sorted(sibling for sibling in path.parent.iterdir() if named.fullmatch(sibling.name) and sibling.is_file())

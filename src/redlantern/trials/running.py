@@ -20,6 +20,7 @@ from redlantern.collection.values import Citation, Document
 from redlantern.errors import RedlanternError
 from redlantern.models.protocols import LanguageModelError
 from redlantern.progress import Cancel, Cancelled, Progress, Report
+from redlantern.trials.lane_engines import LaneEngines
 from redlantern.trials.marking import mark, said_by
 from redlantern.trials.values import (
     MEMORY,
@@ -60,7 +61,7 @@ class NoPageInLaneError(RedlanternError):
 
 
 def put_to(
-    engine: Engine,
+    engines: LaneEngines,
     lane: Lane,
     question: TrialQuestion,
     *,
@@ -80,13 +81,14 @@ def put_to(
         own = Cancel()
         try:
             with cancel.calling(own.now):
-                runtime = _arranged(engine, arrangement)
+                engine = engines.of(arrangement.copy)
+                runtime = _arranged(engine, engines.of(""), arrangement)
                 if arrangement.reader == MEMORY:
                     return _from_memory(engine, question.question, runtime, own)
                 return _from_documents(engine, _question(engine, lane, question), runtime, own, on_step)
         except Cancelled:
             cancel.check()
-            engine.queue.wait_for_turn(cancel)
+            engines.of("").queue.wait_for_turn(cancel)
 
 
 def go_on(engine: Engine, run: TrialRun, *, report: Report, cancel: Cancel, on_cell: _CELL = lambda cell: None) -> int:
@@ -98,35 +100,57 @@ def go_on(engine: Engine, run: TrialRun, *, report: Report, cancel: Cancel, on_c
     ------
     RunGoneError, Cancelled
     """
-    kept = engine.collection.trials
-    done = kept.answered(run.run_id)
-    n_done, n_now = len(done), 0
-    waiting = deque(_waiting(run, done))
-    while waiting:
-        lane, question = waiting.popleft()
-        cancel.check()
-        if run.run_id not in kept.runs():
-            raise RunGoneError
-        report(Progress("Asking", n_done, run.n_cells, "answers", f"{lane.arrangement.name}: {question.question}"))
+    with LaneEngines(engine) as engines:
+        return _Walk(engine, engines, run, report, cancel, on_cell).all()
+
+
+class _Walk:
+    """Goes through what is not answered yet of a run."""
+
+    def __init__(
+        self, engine: Engine, engines: LaneEngines, run: TrialRun, report: Report, cancel: Cancel, on_cell: _CELL
+    ) -> None:
+        self._engine, self._engines, self._run = engine, engines, run
+        self._report, self._cancel, self._on_cell = report, cancel, on_cell
+
+    def all(self) -> int:
+        """Ask all of it; gives how many answers came."""
+        kept, run = self._engine.collection.trials, self._run
+        done = kept.answered(run.run_id)
+        n_done, n_now = len(done), 0
+        waiting = deque(_waiting(run, done))
+        while waiting:
+            lane, question = waiting.popleft()
+            self._cancel.check()
+            if run.run_id not in kept.runs():
+                raise RunGoneError
+            detail = f"{lane.title or lane.arrangement.name}: {question.question}"
+            self._report(Progress("Asking", n_done, run.n_cells, "answers", detail))
+            cell = self._asked(lane, question)
+            if cell is None:
+                # It stands on a document that was erased or changed meanwhile.
+                waiting.append((lane, question))
+                continue
+            n_done, n_now = n_done + 1, n_now + 1
+            self._on_cell(cell)
+        self._report(Progress("Asking", n_done, run.n_cells, "answers"))
+        return n_now
+
+    def _asked(self, lane: Lane, question: TrialQuestion) -> CellAnswer | None:
+        """Ask, mark and keep one; None if it is to be asked again."""
         try:
-            sheet = put_to(engine, lane, question, cancel=cancel)
-            marked, said = mark(question, sheet, lambda citation: page_text(engine, citation)), said_by(sheet)
+            sheet = put_to(self._engines, lane, question, cancel=self._cancel)
+            asked = self._engines.of(lane.arrangement.copy)
+            marked = mark(question, sheet, lambda citation: page_text(asked, citation))
+            said = said_by(sheet)
         except DocumentChangedError:
-            engine.has_changed()
-            waiting.append((lane, question))
-            continue
+            self._engine.has_changed()
+            return None
         except RedlanternError as failure:
             sheet = Sheet(question.question, question.question)
             marked, said = Marked(is_refused=True, problem=str(failure)), Said(support="failed")
         cell = CellAnswer(lane.lane_id, question.question_id, marked, said, answered_at=_now())
-        if not _keep(engine, run.run_id, cell, sheet):
-            # It stands on a document that was erased or changed meanwhile.
-            waiting.append((lane, question))
-            continue
-        n_done, n_now = n_done + 1, n_now + 1
-        on_cell(cell)
-    report(Progress("Asking", n_done, run.n_cells, "answers"))
-    return n_now
+        return cell if _keep(self._engine, self._run.run_id, cell, sheet) else None
 
 
 def _keep(engine: Engine, run_id: int, cell: CellAnswer, sheet: Sheet) -> bool:
@@ -176,9 +200,10 @@ def _waiting(run: TrialRun, done: set[tuple[str, str]]) -> Iterator[tuple[Lane, 
                 yield lane, question
 
 
-def _arranged(engine: Engine, arrangement: Arrangement) -> Runtime:
-    runtime = engine.runtime
-    return replace(runtime, method=arranged_method(runtime.method, arrangement.settings))
+def _arranged(engine: Engine, own: Engine, arrangement: Arrangement) -> Runtime:
+    """What a lane runs with: the asked collection's index, the language model of the collection's own engine."""
+    method = arranged_method(own.runtime.method, arrangement.settings)
+    return replace(engine.runtime, method=method, language_model=own.runtime.language_model)
 
 
 def _question(engine: Engine, lane: Lane, question: TrialQuestion) -> Question:

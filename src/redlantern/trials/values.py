@@ -72,7 +72,8 @@ class Arrangement:
 
     `reader` is the word of a packaged language model, NO_READER or MEMORY; empty for the collection's own model.
     `settings` are those of the method that differ; `paths` the full paths of the documents in scope, None for all; `pattern`
-    limits them to documents whose path, name or call-mark fits. Without the thread a follow-up stands alone.
+    limits them to documents whose path, name or call-mark fits. Without the thread a follow-up stands alone. `copy` is the word
+    of a copy beside the collection that is split or embedded otherwise.
     """
 
     name: str
@@ -81,6 +82,7 @@ class Arrangement:
     has_thread: bool = True
     paths: tuple[str, ...] | None = None
     pattern: str = ""
+    copy: str = ""
 
     @property
     def is_quick(self) -> bool:

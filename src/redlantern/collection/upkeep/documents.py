@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from redlantern.collection.opening import older_copies, put_aside
+from redlantern.collection.opening import copies_beside, older_copies, put_aside, tried_copies
 from redlantern.collection.store import Collection
 from redlantern.collection.values import Document
 
@@ -96,6 +96,8 @@ def remnants(collection: Collection, keys_erased: set[str]) -> list[str]:
         found.append("There are copies from before a change of file version.")
     if put_aside(collection.path):
         found.append("There are damaged files that were put aside.")
+    if tried_copies(collection.path):
+        found.append("There are copies that were made to be tried.")
     return found  # fmt: skip
 
 
@@ -108,7 +110,7 @@ def _rewrite(collection: Collection) -> None:
 
 def _remove_copies(path: Path) -> list[str]:
     removed = []
-    for copy in (*older_copies(path), *put_aside(path)):
+    for copy in copies_beside(path):
         with contextlib.suppress(FileNotFoundError):
             copy.unlink()
             removed.append(str(copy))

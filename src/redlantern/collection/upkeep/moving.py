@@ -8,7 +8,7 @@ from pathlib import Path
 from redlantern.collection import errors
 from redlantern.collection.copying import write_copy
 from redlantern.collection.known import note_copy
-from redlantern.collection.opening import older_copies, put_aside
+from redlantern.collection.opening import copies_beside
 from redlantern.collection.store import Collection
 from redlantern.collection.unfinished import make_unfinished, put_in_place
 from redlantern.collection.upkeep.backup import check_place
@@ -36,7 +36,7 @@ def move(collection: Collection, target: Path, *, report: Report = silent, cance
         check_place(target)
         key, salt = file.key, file.salt
         file.close_settled()
-        for copy in (*older_copies(before), *put_aside(before)):
+        for copy in copies_beside(before):
             _move_aside(copy, target.with_name(target.name + copy.name.removeprefix(before.name)))
         try:
             before.rename(target)

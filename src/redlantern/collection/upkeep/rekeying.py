@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from redlantern.collection.copying import write_copy
-from redlantern.collection.opening import older_copies, put_aside, read_salt
+from redlantern.collection.opening import copies_beside, read_salt
 from redlantern.collection.store import Collection
 from redlantern.collection.upkeep.tidying import begin_key, destroy_replaced, end_key, record_in_copy
 from redlantern.progress import Cancel, Report, silent
@@ -52,7 +52,7 @@ def change_key(
                 end_key(collection, salt)
             raise
         file.become(file.path, key, salt)
-        for copy_path in (*older_copies(file.path), *put_aside(file.path)):
+        for copy_path in copies_beside(file.path):
             copy_path.unlink(missing_ok=True)
         others = destroy_replaced(collection)
         collection.journal.note("key changed", f"Key held by: {holding}")

@@ -1,11 +1,13 @@
 """Where trials begin: the sets of questions, and the runs that are kept."""
 
 from collections.abc import Callable, Sequence
+from functools import partial
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from redlantern.application.trials import RunState
+from redlantern.application.tried import KeptCopy
 from redlantern.desktop.trials.words import how_far_words
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.rows import clear, column_area, notice, quiet_button, section_label, words_label
@@ -18,6 +20,10 @@ _INTRODUCTION = (
     "put to each document alone, which gives a grid to work with."
 )
 _NO_SETS = "None yet. Begin one, take one over from a file, or mark a sheet on the desk as right (Ctrl+T)."
+_NO_COPIES = (
+    "None. Another embedding model, or passages of another length, need an index of their own: it is made once beside the collection, "
+    "can then be chosen as a way of answering, and is let go when it is no longer wanted."
+)
 _WIDTH = 900
 
 
@@ -33,6 +39,9 @@ class Home(QWidget):
     run_opened = pyqtSignal(int)
     run_deleted = pyqtSignal(int)
     again_wanted = pyqtSignal(int)
+    copy_wanted = pyqtSignal()
+    copy_dropped = pyqtSignal(str)
+    copying_stopped = pyqtSignal()
     lines_wanted = pyqtSignal()
 
     def __init__(self) -> None:
@@ -47,9 +56,20 @@ class Home(QWidget):
         self.paste_button = QPushButton("From lines ...")
         self.paste_button.setToolTip("Paste or type questions, one a line")
         self.paste_button.clicked.connect(self.lines_wanted)
+        self.copy_button = QPushButton("Make another index ...")
+        self.copy_button.setToolTip(
+            "With another embedding model or longer passages, beside the collection, to be compared with it"
+        )
+        self.copy_button.clicked.connect(self.copy_wanted)
+        self.stop_button = QPushButton("Stop")
+        self.stop_button.clicked.connect(self.copying_stopped)
+        self.stop_button.hide()
+        self.copying = words_label("", family=theme.SANS, name="quiet")
         self._warnings, self._sets, self._runs = QVBoxLayout(), QVBoxLayout(), QVBoxLayout()
+        self._copies = QVBoxLayout()
         self._build()
         self.show_kept([], [])
+        self.show_copies([])
 
     def show_kept(
         self,
@@ -71,6 +91,28 @@ class Home(QWidget):
             self._runs.addWidget(self._run_row(state))
         if not states:
             self._runs.addWidget(words_label("None yet.", family=theme.SANS, name="quiet"))
+
+    def show_copies(self, copies: Sequence[KeptCopy]) -> None:
+        """List the other indexes beside the collection."""
+        clear(self._copies)
+        for kept in copies:
+            copy = kept.copy
+            said = f"{copy.size_bytes / 1e6:,.0f} MB beside the collection, encrypted with its key"
+            said += "" if kept.is_current else "; the documents have changed since it was made"
+            self._copies.addWidget(
+                _row(
+                    copy.name, said,
+                    ("Let it go", "Remove it from the disk", partial(self.copy_dropped.emit, copy.word), True),
+                )
+            )  # fmt: skip
+        if not copies:
+            self._copies.addWidget(words_label(_NO_COPIES, family=theme.SANS, name="quiet"))
+
+    def show_copying(self, words: str, *, is_running: bool) -> None:
+        """Say how far the making of one is, or how it ended."""
+        self.copying.setText(words)
+        self.stop_button.setVisible(is_running)
+        self.copy_button.setEnabled(not is_running)
 
     def _warning(self, state: RunState, words: str) -> QWidget:
         frame = notice(
@@ -130,6 +172,14 @@ class Home(QWidget):
         column.addSpacing(14)
         column.addWidget(section_label("RUNS"))
         column.addLayout(self._runs)
+        column.addSpacing(14)
+        column.addWidget(section_label("OTHER INDEXES TO COMPARE WITH"))
+        column.addLayout(self._copies)
+        making = QHBoxLayout()
+        making.addWidget(self.copy_button)
+        making.addWidget(self.stop_button)
+        making.addWidget(self.copying, 1)
+        column.addLayout(making)
         column.addStretch(1)
         body.setMaximumWidth(_WIDTH)
         middle = QWidget()
@@ -143,7 +193,7 @@ class Home(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(scroll)
-        for rows in (self._warnings, self._sets, self._runs):
+        for rows in (self._warnings, self._sets, self._runs, self._copies):
             rows.setSpacing(4)
 
 

@@ -13,6 +13,7 @@ from redlantern.application import grids, trials
 from redlantern.application.trials import RunState
 from redlantern.application.ways import QUICK_WAYS, Way, ways
 from redlantern.desktop.trials.ask_dialog import AskDialog, GridDialog
+from redlantern.desktop.trials.copies import Copies
 from redlantern.desktop.trials.home import Home
 from redlantern.desktop.trials.question_set_page import QuestionSetPage
 from redlantern.desktop.trials.run_pages import RunPages
@@ -34,6 +35,7 @@ class TrialsRoom(Room):
         super().__init__()
         self.workspace = workspace
         self.home, self.set_page, self.runs = Home(), QuestionSetPage(workspace), RunPages(workspace)
+        self.copies = Copies(workspace, self.home)
         self._sets: list[QuestionSet] = []
         self._stack = QStackedWidget()
         for page in (self.home, self.set_page, self.runs):
@@ -53,6 +55,7 @@ class TrialsRoom(Room):
         self._stack.setCurrentWidget(self.home)
         for button in (self.home.new_button, self.home.file_button, self.home.paste_button):
             button.setEnabled(self.workspace.session is not None)
+        self.copies.show()
         self.workspace.with_engine(
             lambda engine: (trials.sets(engine), trials.runs(engine), trials.outdated_marks(engine)),
             self._on_kept, self.home.notice.setText,
