@@ -19,7 +19,9 @@ def test_figures_equal_those_of_a_well_kept_library(ranked, right):
     gains = np.array([[float(place in right) for place in ranked]])
     scores = np.array([[float(len(ranked) - rank) for rank in range(len(ranked))]])
     assert found.ndcg_at_10 == pytest.approx(ndcg_score(gains, scores, k=10))
-    first = np.where(np.cumsum(gains) == 1, gains, 0.0)  # the first right one alone: its precision is the reciprocal rank
+    first = np.where(
+        np.cumsum(gains) == 1, gains, 0.0
+    )  # the first right one alone: its precision is the reciprocal rank
     expected = label_ranking_average_precision_score(first, scores) if first[0, :10].any() else 0.0
     assert found.reciprocal_rank == pytest.approx(expected)
 

@@ -101,10 +101,10 @@ def go_on(engine: Engine, run: TrialRun, *, report: Report, cancel: Cancel, on_c
     RunGoneError, Cancelled
     """
     with LaneEngines(engine) as engines:
-        return _Walk(engine, engines, run, report, cancel, on_cell).all()
+        return _RunWalk(engine, engines, run, report, cancel, on_cell).all()
 
 
-class _Walk:
+class _RunWalk:
     """Goes through what is not answered yet of a run."""
 
     def __init__(
