@@ -52,7 +52,6 @@ def main() -> None:
         collection = Path(folder) / "Oriel Hall file.redlantern"
         window.door.open_collection(collection, creates=True)
         portrait.wait_until(lambda: window.workspace.session is not None and not window.workspace.is_busy)
-        _look_first(window)
         # A copy, for some of the documents are changed later on.
         shutil.copytree(DOCUMENTS, Path(folder) / "documents")
         window.workspace.updates.add(Path(folder) / "documents")
@@ -76,6 +75,7 @@ def main() -> None:
         _side_by_side(window)
         _trials(window)
         _read_through(window)
+        _brief(window)
         _shelf(window)
         _plan(window, Path(folder) / "documents")
         _models(window)
@@ -83,22 +83,6 @@ def main() -> None:
         window.close()
         del app
     print(*sorted(str(path.relative_to(HERE)) for path in PICTURES.glob("*.png")), sep="\n")
-
-
-def _look_first(window: "Window") -> None:
-    """The look at files before they are added, with changed settings beside the present ones."""
-    from redlantern.desktop import portrait
-
-    room = window.shelf_room
-    window.go_to(1)
-    room.look_first.look_at([DOCUMENTS])
-    portrait.wait_until(lambda: room.preview.preview is not None and not window.workspace.is_busy)
-    room.preview.tokens.setValue(96)
-    room.preview.overlap.setValue(16)
-    portrait.wait_until(lambda: not window.workspace.is_busy)
-    portrait.save(window, PICTURES / "shelf-look-first.png")
-    room.preview.close_button.click()
-    window.go_to(0)
 
 
 def _reckoned(window: "Window") -> None:
@@ -195,7 +179,7 @@ def _side_by_side(window: "Window") -> None:
     room = window.side_by_side_room
     window.go_to(3)
     portrait.wait_until(lambda: not window.workspace.is_busy)
-    room.question.setText(EXPLAINED)
+    room.question.setText(ANSWERED)
     room.choices[2].combo.setCurrentText("Without documents")
     room.begin()
     portrait.wait_until(lambda: len(room.sheets) == 3 and not window.workspace.is_busy)
@@ -270,6 +254,47 @@ def _read_through(window: "Window") -> None:
     window.go_to(0)
 
 
+def _brief(window: "Window") -> None:
+    """A brief of what the desk and the read-through found."""
+    from redlantern.brief.values import BriefEntry
+    from redlantern.desktop import portrait
+
+    room = window.brief_room
+    window.bar.question.setText(ANSWERED)
+    window.ask()
+    portrait.wait_until(lambda: portrait.is_settled(window))
+    for at in (0, 1, 3):
+        window.desk.view.choose(at)
+        window.between_rooms.gather()
+        portrait.wait_until(lambda: not window.workspace.is_busy)
+    window.go_to(2)
+    window.between_rooms.gather()
+    portrait.wait_until(lambda: not window.workspace.is_busy)
+    window.go_to(5)
+    portrait.wait_until(lambda: not window.workspace.is_busy)
+    own = (
+        (BriefEntry(0, "heading", "When leather work must stop"), 0),
+        (
+            BriefEntry(
+                0, "own", "The parties do not dispute the limit itself, only from which reading the hours count."
+            ),
+            2,
+        ),
+        (BriefEntry(0, "heading", "Who pays"), 4),
+    )
+    for entry, row in own:
+        room.list.setCurrentRow(row)
+        room.add(entry)
+        portrait.wait_until(lambda: not window.workspace.is_busy)
+    room.list.setCurrentRow(0)
+    room.list.moved.emit(1)
+    portrait.wait_until(lambda: not window.workspace.is_busy)
+    room.list.setCurrentRow(1)
+    portrait.wait_until(lambda: not window.workspace.is_busy)
+    portrait.save(window, PICTURES / "brief.png")
+    window.go_to(0)
+
+
 def _shelf(window: "Window") -> None:
     """The shelf room with a scan."""
     from redlantern.desktop import portrait
@@ -308,7 +333,7 @@ def _models(window: "Window") -> None:
     from redlantern.desktop import portrait
 
     room = window.models_room
-    window.go_to(5)
+    window.go_to(6)
     portrait.wait_until(lambda: room.shown is not None and not window.workspace.is_busy)
     for part in (room.language, room.embedding):
         part.measure_button.click()
@@ -323,7 +348,7 @@ def _seal(window: "Window") -> None:
     """The seal room, and what may open a collection."""
     from redlantern.desktop import portrait
 
-    window.go_to(6)
+    window.go_to(7)
     room = window.seal_room
     room.proof_pane.run()
     portrait.wait_until(

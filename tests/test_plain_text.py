@@ -62,7 +62,7 @@ portrait.wait_until(lambda: room.preview.preview is not None and settled())
 room.preview.close_button.click()
 window.plan_update()
 portrait.wait_until(lambda: room.update_pane.plan is not None and settled())
-window.go_to(6)
+window.go_to(7)
 window.seal_room.proof_pane.run()
 portrait.wait_until(lambda: window.seal_room.proof_pane.proof is not None and settled())
 collection = window.workspace.session.engine.collection

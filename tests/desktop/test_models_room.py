@@ -56,7 +56,7 @@ def room(filled, qtbot, language_model, made, monkeypatch):
     )
     monkeypatch.setattr(models_work, "measure_language", lambda path, cancel, report: Speeds(1.5, 150, 30, 0, 2**28))
     monkeypatch.setattr(filled.models_room, "_make", make)
-    filled.go_to(5)
+    filled.go_to(6)
     settled(filled, qtbot)
     return filled.models_room
 
@@ -143,7 +143,7 @@ def test_another_model_is_brought_in_kept_for_the_collection_and_given_back(
     # A collection opened again has its own model again; a file that is gone is told.
     open_in(filled, qtbot, tmp_path / "shown.redlantern")
     other.unlink()
-    filled.go_to(5)
+    filled.go_to(6)
     settled(filled, qtbot)
     assert f"The model file {other} is gone" in filled.models_room.notice.text()
     settle(filled, qtbot)
@@ -211,7 +211,7 @@ def test_settings_are_used_kept_and_put_back(room, filled, qtbot, language_model
     )
     open_in(filled, qtbot, tmp_path / "other.redlantern", creates=True)
     open_in(filled, qtbot, tmp_path / "shown.redlantern")
-    filled.go_to(5)
+    filled.go_to(6)
     settled(filled, qtbot)
     room = filled.models_room
     settings = room.settings
@@ -292,7 +292,7 @@ def test_another_embedding_model_is_offered_with_its_cost_used_and_given_back(ro
     filled.go_to(0)
     ask(filled, qtbot, "At what relative humidity in the loft shall work cease?")
     assert filled.desk.view.sheet.models["embedding"] == "other"
-    filled.go_to(5)
+    filled.go_to(6)
     assert not any(button.isChecked() for button in room.embeddings.buttons.values())
     qtbot.mouseClick(room.embeddings.buttons["both"], Qt.MouseButton.LeftButton)
     assert not room.embeddings.buttons["both"].isChecked(), "nothing is changed before it was agreed to"
@@ -313,7 +313,7 @@ def test_a_folder_without_a_model_is_refused_and_one_that_is_gone_is_told(room, 
     filled.workspace.session.engine.collection.facts.put("embedding model", "/gone/model")
     open_in(filled, qtbot, tmp_path / "other.redlantern", creates=True)
     open_in(filled, qtbot, tmp_path / "shown.redlantern")
-    filled.go_to(5)
+    filled.go_to(6)
     settled(filled, qtbot)
     assert filled.models_room.notice.text().startswith("The embedding model in /gone/model is gone.")
 

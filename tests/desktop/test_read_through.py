@@ -9,9 +9,10 @@ from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
 from redlantern.desktop.absence import IDLE, SLEEP
 from redlantern.desktop.readthrough import outcomes
-from redlantern.desktop.readthrough.dialogs import ListDialog, StatementDialog, as_pdf
+from redlantern.desktop.readthrough.dialogs import ListDialog, StatementDialog
 from redlantern.desktop.readthrough.page_map import PageMap
 from redlantern.desktop.readthrough.through_view import SAMPLE, TO_JUDGE
+from redlantern.desktop.widgets.printing import html_as_pdf
 from tests.desktop.conftest import WAIT_MS, open_in
 
 QUESTION = "every page that speaks of the hatch"
@@ -116,7 +117,7 @@ def test_a_sample_of_the_silent_pages_says_how_much_may_be_missed(room, filled, 
     said = dialog.text.toPlainText()
     assert "Complete: every page in scope was read." in said
     assert "drawn at random" in said and "exact binomial interval" in said
-    assert as_pdf(dialog.statement).startswith(b"%PDF")
+    assert html_as_pdf(dialog.statement.title, dialog.statement.as_html()).startswith(b"%PDF")
 
 
 def test_the_statement_is_saved_whole(room, filled, qtbot, shown, tmp_path, monkeypatch):
@@ -212,7 +213,7 @@ def test_it_is_there_after_closing_and_can_be_deleted(room, filled, qtbot, tmp_p
 
 def test_the_question_of_the_desk_is_put_to_every_page(filled, qtbot):
     filled.workspace.shown_question = "Who has the key?"
-    filled.from_desk.read_through()
+    filled.between_rooms.read_through()
     settled(filled, qtbot)
     assert filled.read_through_room.form.question.text() == "Who has the key?"
 

@@ -26,7 +26,7 @@ def words_of(widget):
 
 
 def seal_room(window, qtbot):
-    window.go_to(6)
+    window.go_to(7)
     qtbot.waitUntil(lambda: window.seal_room.standing is not None and not window.workspace.is_busy, timeout=WAIT_MS)
     return window.seal_room
 
@@ -330,7 +330,7 @@ def test_a_model_server_is_chosen_for_the_next_start(window, qtbot, monkeypatch)
     from redlantern.safety.loopback import choose_server, chosen_server
 
     monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("10.0.0.1:80", True))
-    window.go_to(6)
+    window.go_to(7)
     window.seal_room.server_button.click()
     said(window, qtbot, "“10.0.0.1:80” is not an address")
     monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("127.0.0.1:8080", True))

@@ -75,7 +75,7 @@ def test_every_label_shows_plain_text_where_documents_speak(filled, qtbot):
 
 
 def test_the_seal_room_tries_and_tells(window, qtbot):
-    window.go_to(6)
+    window.go_to(7)
     qtbot.mouseClick(window.seal_room.proof_pane.test_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: window.seal_room.proof_pane.proof is not None, timeout=20_000)
     assert window.seal_room.proof_pane.verdict.text().startswith("All 116 tries by 4 processes ended as they must.")

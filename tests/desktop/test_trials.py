@@ -149,7 +149,7 @@ def test_a_set_is_written_by_hand_and_kept(filled, trials, qtbot):
 
 
 def test_a_sheet_that_is_right_becomes_a_question_by_one_key(filled, qtbot):
-    filled.from_desk.trial_question()
+    filled.between_rooms.trial_question()
     assert "Ask something first" in filled.status.activity.text()
     filled.bar.question.setText(WET)
     filled.ask()

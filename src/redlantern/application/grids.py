@@ -15,6 +15,7 @@ from redlantern.reckoning.written import rows_as_csv, rows_as_linked_workbook
 from redlantern.safety.names import path_of, visible
 from redlantern.trials.values import Arrangement, CellAnswer, Lane, QuestionSet, TrialQuestion, TrialRun, as_values
 
+NOT_THERE = "not in this document"
 WHOLE = "whole"
 """The lane of a grid that asks all documents together."""
 GridForm = Literal["xlsx", "csv", "html", "json"]
@@ -39,7 +40,7 @@ class GridCell:
     @property
     def standing(self) -> str:
         """How the words stand, in a few words."""
-        said = "corrected by hand" if self.is_corrected else self.support
+        said = "corrected by hand" if self.is_corrected else self.support.replace("refused", "")
         return ", ".join(filter(None, (self.mark, said)))
 
 
@@ -122,8 +123,8 @@ def grid_as_file(name: str, rows: Sequence[GridRow], form: GridForm) -> bytes:
 def _cell(question: TrialQuestion, answer: CellAnswer | None) -> GridCell:
     if answer is None:
         return GridCell(question, "")
-    words = answer.shown or answer.marked.problem
     said = answer.said
+    words = answer.words or (NOT_THERE if said.support == "refused" else said.words) or answer.marked.problem
     return GridCell(question, words, said.mark, said.support, said.page_number, bool(answer.words))
 
 

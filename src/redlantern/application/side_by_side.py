@@ -1,5 +1,6 @@
 """One question looked at side by side: ranked by each step of finding, and answered in several ways."""
 
+import os
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
@@ -7,6 +8,7 @@ from redlantern.answering.asking import EmptyCollectionError, EmptyQuestionError
 from redlantern.answering.engine import Engine
 from redlantern.answering.sheet import Sheet
 from redlantern.errors import RedlanternError
+from redlantern.models.machine import resident_bytes
 from redlantern.progress import Cancel
 from redlantern.retrieval.hybrid import Placed, rank_each_way
 from redlantern.retrieval.spelling import mend, mended_question
@@ -14,9 +16,10 @@ from redlantern.splitting.headings import Headings
 from redlantern.text.question import parse_question
 from redlantern.trials.lane_engines import LaneEngines
 from redlantern.trials.running import put_to
-from redlantern.trials.values import Arrangement, Lane, TrialQuestion
+from redlantern.trials.values import MEMORY, Arrangement, Lane, TrialQuestion
 
-OnSheet = Callable[[int, Sheet, bool], object]
+OnSheet = Callable[[int, Sheet, int], object]
+"""Gets a way's number, its sheet, and the memory in bytes that was held when it was complete; 0 until it is."""
 
 
 @dataclass(frozen=True)
@@ -79,8 +82,8 @@ def answer_in_ways(
 ) -> None:
     """Answer one question in each way, one after the other, those without a language model first.
 
-    `on_sheet` gets the number of the way, from 0, its sheet, and whether that is complete: what was found comes before what is
-    written of it. Nothing is kept. A way that cannot be gone gives a sheet that says why.
+    What was found of a way comes to `on_sheet` before what is written of it. Nothing is kept. A way that cannot be gone gives a
+    sheet that says why.
 
     Raises
     ------
@@ -100,13 +103,22 @@ def _answer_in_turn(
 
         def pass_on(step: Step, number: int = number) -> None:
             if isinstance(step, FoundStep):
-                on_sheet(number, step.sheet, False)
+                on_sheet(number, step.sheet, 0)
 
         try:
             sheet = put_to(engines, lane, asked, cancel=cancel, on_step=pass_on)
         except RedlanternError as failure:
             sheet = Sheet(asked.question, asked.question, no_prose_reason=str(failure))
-        on_sheet(number, sheet, True)
+        on_sheet(number, sheet, _held_bytes(engines.of(""), lane.arrangement))
+
+
+def _held_bytes(engine: Engine, arrangement: Arrangement) -> int:
+    """The memory of this process, and of the language model's where one took part."""
+    pids = [os.getpid()]
+    if not arrangement.is_quick:
+        model = engine.reader_beside.instead(arrangement.reader.replace(MEMORY, ""), engine.runtime)
+        pids += [pid for pid in (getattr(model, "pid", None),) if pid]
+    return sum(map(resident_bytes, pids))
 
 
 def _lanes(arrangements: Sequence[Arrangement]) -> list[Lane]:

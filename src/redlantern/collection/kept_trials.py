@@ -7,9 +7,9 @@ from typing import Any
 
 from redlantern.collection.file import CollectionFile
 from redlantern.collection.kept_sheets import strip_sheet
+from redlantern.collection.numbered_facts import NumberedFacts
 from redlantern.safety.names import storable
 
-_SET, _RUN = "question set ", "asked run "
 _COLUMNS = "lane, question_id, answered_at, figures, words"
 
 
@@ -29,38 +29,39 @@ class KeptTrials:
 
     def __init__(self, file: CollectionFile) -> None:
         self._file = file
+        self._sets, self._runs = NumberedFacts(file, "question set "), NumberedFacts(file, "asked run ")
 
     def keep_set(self, values: dict[str, Any], set_id: int = 0) -> int:
         """Keep a set of questions, a new one or in place of the one of this id; gives its id."""
-        return self._keep(_SET, values, set_id)
+        return self._sets.keep(values, set_id)
 
     def sets(self) -> dict[int, dict[str, Any]]:
         """Give all sets by id, oldest first."""
-        return self._all(_SET)
+        return self._sets.all()
 
     def delete_set(self, set_id: int) -> None:
         """Forget a set; its runs stay."""
-        self._drop(_SET, set_id)
+        self._sets.drop(set_id)
 
     def keep_run(self, values: dict[str, Any], run_id: int = 0) -> int:
         """Keep what a run is, a new one or in place of the one of this id; gives its id."""
-        return self._keep(_RUN, values, run_id)
+        return self._runs.keep(values, run_id)
 
     def runs(self) -> dict[int, dict[str, Any]]:
         """Give all runs by id, oldest first."""
-        return self._all(_RUN)
+        return self._runs.all()
 
     def delete_run(self, run_id: int) -> None:
         """Forget a run with all its answers."""
         with self._file.writing() as connection:
             connection.execute("DELETE FROM cells WHERE run_id = ?", (run_id,))
-            self._drop(_RUN, run_id)
+            self._runs.drop(run_id)
 
     def keep_cell(self, run_id: int, cell: KeptCell, sheet: dict[str, Any]) -> None:
         """Keep an answer with its sheet; nothing for a run that was deleted meanwhile."""
         values = (run_id, cell.lane_id, cell.question_id, cell.answered_at, json.dumps(cell.figures), cell.words)
         with self._file.writing() as connection:
-            if self._file.row("SELECT 1 FROM facts WHERE name = ?", f"{_RUN}{run_id}") is not None:
+            if self._runs.has(run_id):
                 connection.execute(
                     "INSERT OR REPLACE INTO cells VALUES (?, ?, ?, ?, ?, ?, ?)", (*values, json.dumps(sheet))
                 )
@@ -145,23 +146,6 @@ class KeptTrials:
         sets = [(values, lambda new, at=at: self.keep_set(new, at)) for at, values in self.sets().items()]
         runs = [(values, lambda new, at=at: self.keep_run(new, at)) for at, values in self.runs().items()]
         return [*sets, *runs]
-
-    def _keep(self, prefix: str, values: dict[str, Any], number: int) -> int:
-        with self._file.writing() as connection:
-            number = number or max(self._all(prefix), default=0) + 1
-            connection.execute(
-                "INSERT OR REPLACE INTO facts VALUES (?, ?)", (f"{prefix}{number}", storable(json.dumps(values)))
-            )
-        return number
-
-    def _all(self, prefix: str) -> dict[int, dict[str, Any]]:
-        rows = self._file.rows("SELECT name, value FROM facts WHERE name LIKE ? || '%'", prefix)
-        found = {int(name.removeprefix(prefix)): json.loads(value) for name, value in rows}
-        return dict(sorted(found.items()))
-
-    def _drop(self, prefix: str, number: int) -> None:
-        with self._file.writing() as connection:
-            connection.execute("DELETE FROM facts WHERE name = ?", (f"{prefix}{number}",))
 
 
 def _strip_questions(values: dict[str, Any], keys: Collection[str], paths: Collection[str]) -> int:

@@ -9,6 +9,7 @@ from redlantern.collection.documents import Documents
 from redlantern.collection.facts import Facts
 from redlantern.collection.file import CollectionFile
 from redlantern.collection.journal import Journal
+from redlantern.collection.kept_briefs import KeptBriefs
 from redlantern.collection.kept_read_throughs import KeptReadThroughs
 from redlantern.collection.kept_sheets import KeptSheets
 from redlantern.collection.kept_trials import KeptTrials
@@ -25,7 +26,7 @@ class Collection(Documents, Pages, StoredVectors):
     def __init__(self, file: CollectionFile) -> None:
         self.file = file
         self.journal, self.facts, self.kept_sheets = Journal(file), Facts(file), KeptSheets(file)
-        self.read_throughs, self.trials = KeptReadThroughs(file), KeptTrials(file)
+        self.read_throughs, self.trials, self.briefs = KeptReadThroughs(file), KeptTrials(file), KeptBriefs(file)
         self.segments, self._catalogue = Segments(file), Catalogue(file)
 
     @classmethod

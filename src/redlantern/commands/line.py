@@ -140,6 +140,10 @@ def _look(given: argparse.Namespace, source: str | None) -> int:
             from redlantern.commands import tables
 
             return tables.tables(given.collection, given.folder, form=given.form, passphrase_source=source)
+        case "verify":
+            from redlantern.commands import verify
+
+            return verify.verify_export(given.export, given.folder, as_json=given.json)
         case "seal-test":
             from redlantern.commands import sealtest
 

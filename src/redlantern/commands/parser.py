@@ -181,6 +181,16 @@ def _keeping(commands: Any) -> None:
     _passphrase(command)
 
     command = commands.add_parser(
+        "verify",
+        help="check an exported brief against the documents: that each cited word stands on its page, in that very file",
+    )
+    command.add_argument(
+        "export", type=Path, metavar="EXPORT", help="the exported brief, or its citations (.citations.json)"
+    )
+    command.add_argument("folder", type=Path, metavar="FOLDER", help="where the documents are")
+    command.add_argument("--json", action="store_true", help="as JSON")
+
+    command = commands.add_parser(
         "seal-test", help="let every process of the program try to get out, and show what the kernel said"
     )
     command.add_argument("--json", action="store_true", help="print the tables as JSON")

@@ -7,9 +7,9 @@ from typing import Protocol
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu, QPushButton, QWidget
 
+from redlantern.desktop.between_rooms import BetweenRooms
 from redlantern.desktop.desk.room import Desk
 from redlantern.desktop.door import Door
-from redlantern.desktop.from_desk import FromDesk
 from redlantern.desktop.other_collections import OtherCollections
 from redlantern.desktop.rooms import ROOMS
 from redlantern.desktop.widgets.status import StatusLine
@@ -29,7 +29,7 @@ class Doer(Protocol):
     door: Door
     status: StatusLine
     other_collections: OtherCollections
-    from_desk: FromDesk
+    between_rooms: BetweenRooms
 
     def go_to(self, number: int) -> None:
         """Go to a room by its number, from 0."""
@@ -85,9 +85,10 @@ def entries(doer: Doer) -> list[MenuEntry]:
             "Ctrl+Shift+K",
             lambda: doer.desk.ask("Check the sums of these documents"),
         ),
-        ("Put this question to every page", "Ctrl+E", lambda: doer.from_desk.read_through()),
-        ("Look at this question side by side", "Ctrl+B", lambda: doer.from_desk.side_by_side()),
-        ("This sheet is right: make it a trial question", "Ctrl+T", lambda: doer.from_desk.trial_question()),
+        ("Put this question to every page", "Ctrl+E", lambda: doer.between_rooms.read_through()),
+        ("Look at this question side by side", "Ctrl+B", lambda: doer.between_rooms.side_by_side()),
+        ("This sheet is right: make it a trial question", "Ctrl+T", lambda: doer.between_rooms.trial_question()),
+        ("Gather what is chosen into the brief", "Ctrl+G", lambda: doer.between_rooms.gather()),
         ("Row before", "Ctrl+Up", lambda: doer.desk.view.step(-1)),
         ("Row after", "Ctrl+Down", lambda: doer.desk.view.step(1)),
         None,

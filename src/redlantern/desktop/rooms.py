@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from redlantern.application.opening import Models
+from redlantern.desktop.brief.room import BriefRoom
 from redlantern.desktop.desk.room import Desk
 from redlantern.desktop.models.room import ModelsRoom
 from redlantern.desktop.readthrough.room import ReadThroughRoom
@@ -30,6 +31,7 @@ ROOMS = (
     RoomEntry("Read-through", lambda workspace, models: ReadThroughRoom(workspace)),
     RoomEntry("Side by side", lambda workspace, models: SideBySideRoom(workspace)),
     RoomEntry("Trials", lambda workspace, models: TrialsRoom(workspace)),
+    RoomEntry("Brief", lambda workspace, models: BriefRoom(workspace)),
     RoomEntry("Models", ModelsRoom),
     RoomEntry("Seal", lambda workspace, models: SealRoom(workspace, seal.state())),
 )

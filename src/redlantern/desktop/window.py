@@ -8,10 +8,11 @@ from redlantern.application.opening import Models
 from redlantern.application.upkeep import read_failures
 from redlantern.collection.values import Citation
 from redlantern.desktop import menu
+from redlantern.desktop.between_rooms import BetweenRooms
+from redlantern.desktop.brief.room import BriefRoom
 from redlantern.desktop.desk.room import Desk
 from redlantern.desktop.desk.scopes import Scopes
 from redlantern.desktop.door import Door
-from redlantern.desktop.from_desk import FromDesk
 from redlantern.desktop.models.room import ModelsRoom
 from redlantern.desktop.other_collections import OtherCollections
 from redlantern.desktop.question_bar import QuestionBar
@@ -40,6 +41,7 @@ class Window(QMainWindow):
     read_through_room: ReadThroughRoom
     side_by_side_room: SideBySideRoom
     trials_room: TrialsRoom
+    brief_room: BriefRoom
     models_room: ModelsRoom
     seal_room: SealRoom
 
@@ -120,10 +122,10 @@ class Window(QMainWindow):
     def _make_rooms(self) -> None:
         made = self._made = [room.make(self.workspace, self._models) for room in ROOMS]
         self.desk, self.shelf_room, self.read_through_room, self.side_by_side_room, *rest = made  # type: ignore[assignment]
-        self.trials_room, self.models_room, self.seal_room = rest  # type: ignore[assignment]
-        self.from_desk = FromDesk(
+        self.trials_room, self.brief_room, self.models_room, self.seal_room = rest  # type: ignore[assignment]
+        self.between_rooms = BetweenRooms(
             self.workspace, self.go_to, self.desk, read_through=self.read_through_room,
-            side_by_side=self.side_by_side_room, trials=self.trials_room,
+            side_by_side=self.side_by_side_room, trials=self.trials_room, current=lambda: self._made[self._rooms.currentIndex()],
         )  # fmt: skip
         self.seal_actions = SealActions(self, self.workspace, self.seal_room)
         self.other_collections = OtherCollections(self, self.workspace)

@@ -13,9 +13,9 @@ def quoted(words: Sequence[str]) -> str:
     return listed([f"“{word}”" for word in words])
 
 
-def counted(n: int, thing: str) -> str:
-    """So many of a thing."""
-    return f"{n:,} {thing}{'s' * (n != 1)}"
+def counted(n: int, thing: str, things: str = "") -> str:
+    """So many of a thing; `things` is its plural where that has no plain s."""
+    return f"{n:,} {thing if n == 1 else things or thing + 's'}"
 
 
 def seconds_words(seconds: float) -> str:

@@ -30,8 +30,10 @@ def contrasts(sheets: Sequence[Sheet]) -> list[Contrast]:
             return [Contrast()]
         pages = {_page(line.citation) for other in others for line in other.found_lines}
         lines = {n for n, line in enumerate(sheet.found_lines) if _page(line.citation) not in pages}
-        theirs = [claim for other in others for claim in other.claims]
-        claims = {n for n, claim in enumerate(sheet.claims) if not any(_is_shared(claim, other) for other in theirs)}
+        # What stands on no document is no claim that another could share.
+        theirs = [claim for other in others for claim in other.claims if claim.citations]
+        own = [(n, claim) for n, claim in enumerate(sheet.claims) if claim.citations and theirs]
+        claims = {n for n, claim in own if not any(_is_shared(claim, other) for other in theirs)}
         against = {n for n, claim in enumerate(sheet.claims) if any(_is_against(claim, other) for other in theirs)}
         found.append(Contrast(frozenset(lines), frozenset(claims - against), frozenset(against)))
     return found
@@ -46,8 +48,6 @@ def _pages(claim: Claim) -> set[tuple[str, int]]:
 
 
 def _is_shared(claim: Claim, other: Claim) -> bool:
-    if not (claim.citations and other.citations):
-        return claim.text == other.text
     return bool(_pages(claim) & _pages(other)) and not _is_against(claim, other)
 
 

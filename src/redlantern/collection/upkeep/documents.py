@@ -56,6 +56,7 @@ def erase_documents(collection: Collection, documents: Sequence[Document]) -> Er
             collection.facts.forget(names)
             collection.read_throughs.forget(names)
             collection.trials.forget(names, places, is_erased)
+            collection.briefs.forget(names)
             n = len(everything)
             collection.journal.note("erased", f"{n} document{'s' * (n > 1)}, cited in {n_sheets} sheets")
         collection.segments.write_anew(only_if_many=False)
@@ -85,6 +86,8 @@ def remnants(collection: Collection, keys_erased: set[str]) -> list[str]:
         found.append("A read-through has pages of it.")
     if collection.trials.hold_words_of(keys_erased):
         found.append("A trial has words of it.")
+    if collection.briefs.hold_words_of(keys_erased):
+        found.append("A brief quotes it.")
     if keys_erased & set(collection.facts.tables()):
         found.append("What was put right in its tables is still there.")
     if collection.file.row("PRAGMA freelist_count")[0]:

@@ -1,7 +1,7 @@
 """Dialogs of the room: the statement, to be read, printed and saved; and lists of values, sortable and filterable."""
 
-from PyQt6.QtCore import QBuffer, QMarginsF, QModelIndex, QSortFilterProxyModel, Qt, pyqtSignal
-from PyQt6.QtGui import QPageSize, QPdfWriter, QStandardItem, QStandardItemModel, QTextDocument
+from PyQt6.QtCore import QModelIndex, QSortFilterProxyModel, Qt, pyqtSignal
+from PyQt6.QtGui import QStandardItem, QStandardItemModel
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QDialog,
@@ -18,33 +18,13 @@ from PyQt6.QtWidgets import (
 
 from redlantern.application.read_through import COLUMNS, Listed
 from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.printing import html_as_pdf
 from redlantern.desktop.widgets.rows import words_label
 from redlantern.readthrough.statement import Statement
 from redlantern.safety.names import visible
 from redlantern.text.listing import counted
 
 _TABLE_NAMES = ("Value", "Words", "Document", "Page", "Path", "Who")
-_DPI = 150
-_MARGIN_MM = 18
-_PDF_STYLE = "h1 { font-size: 17pt; } h2 { font-size: 12pt; } p { font-size: 9.5pt; }"
-
-
-def as_pdf(statement: Statement) -> bytes:
-    """A statement as PDF."""
-    buffer = QBuffer()
-    buffer.open(QBuffer.OpenModeFlag.WriteOnly)
-    writer = QPdfWriter(buffer)
-    writer.setResolution(_DPI)
-    writer.setPageSize(QPageSize(QPageSize.PageSizeId.A4))
-    writer.setPageMargins(QMarginsF(_MARGIN_MM, _MARGIN_MM, _MARGIN_MM, _MARGIN_MM))
-    writer.setTitle(statement.title)
-    document = QTextDocument()
-    document.setDefaultStyleSheet(_PDF_STYLE)
-    document.setDefaultFont(theme.voice(theme.SANS))
-    document.setHtml(statement.as_html())
-    document.print(writer)
-    del writer
-    return bytes(buffer.data().data())
 
 
 class StatementDialog(QDialog):
@@ -85,7 +65,7 @@ class StatementDialog(QDialog):
         if not path:
             return
         if ending == "pdf":
-            content = as_pdf(self.statement)
+            content = html_as_pdf(self.statement.title, self.statement.as_html())
         else:
             content = (self.statement.as_text() if ending == "txt" else self.statement.as_html()).encode()
         self.saving.emit(path, content)

@@ -47,6 +47,7 @@ class SideBySideRoom(Room):
         super().__init__()
         self.workspace = workspace
         self.sheets: dict[int, tuple[Sheet, bool]] = {}
+        self._held: dict[int, int] = {}
         self._asked: list[Way] = []
         self._task: Task | None = None
         self.question = QLineEdit()
@@ -142,9 +143,9 @@ class SideBySideRoom(Room):
         for number, choice in enumerate(self.choices):
             choice.show_ways(offered, method, number if number < 2 else -1)
 
-    def _on_sheet(self, found: tuple[int, Sheet, bool]) -> None:
-        number, sheet, is_done = found
-        self.sheets[number] = (sheet, is_done)
+    def _on_sheet(self, found: tuple[int, Sheet, int]) -> None:
+        number, sheet, held_bytes = found
+        self.sheets[number], self._held[number] = (sheet, held_bytes > 0), held_bytes
         self._show_columns()
 
     def _on_ended(self, words: str) -> None:
@@ -168,7 +169,8 @@ class SideBySideRoom(Room):
                 if sheet is None
                 else "found; being read and written ..."
             )
-            titled.append((way.arrangement.name, sheet, "" if is_done else waiting))
+            held = f"{self._held[number] / 2**20:,.0f} MB of memory held" if is_done else waiting
+            titled.append((way.arrangement.name, sheet, held))
         self.columns.show_sheets(titled)
 
     def _paths(self) -> tuple[str, ...] | None:

@@ -60,6 +60,8 @@ class GridView(QWidget):
             self.table.setColumnCount(len(questions))
             self.table.setHorizontalHeaderLabels([visible(question.question) for question in questions])
             self.table.setVerticalHeaderLabels([visible(row.title) for row in rows])
+            for number, row in enumerate(rows):
+                self.table.verticalHeaderItem(number).setToolTip(visible(row.title))  # type: ignore[union-attr]
         for number, row in enumerate(rows):
             for column, cell in enumerate(row.cells):
                 self._put(number, column, cell)
@@ -81,7 +83,7 @@ class GridView(QWidget):
         return super().eventFilter(watched, event)
 
     def _put(self, row: int, column: int, cell: GridCell) -> None:
-        words = f"{cell.words}\n{cell.standing}" if cell.words else ""
+        words = "\n".join(filter(None, (cell.words, cell.standing)))
         item = self.table.item(row, column)
         if item is None:
             item = QTableWidgetItem()
@@ -147,6 +149,7 @@ class GridView(QWidget):
         down.setDefaultSectionSize(_ROW_PX)
         down.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
         down.setFixedWidth(_TITLE_PX)
+        self.table.setCornerButtonEnabled(False)
         row = QHBoxLayout()
         row.addWidget(self.said, 1)
         row.addWidget(self.correct_button)

@@ -230,6 +230,7 @@ class ClaimRow(CitedRow):
 
     def __init__(self, claim: Claim) -> None:
         super().__init__(claim.citations[0])
+        self.claim = claim
         self.place = "the line that a claim cites"
         top = QHBoxLayout()
         top.setSpacing(10)

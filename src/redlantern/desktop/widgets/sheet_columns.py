@@ -140,6 +140,11 @@ class SheetColumns(QWidget):
         self._row.setContentsMargins(0, 0, 0, 0)
         self._row.setSpacing(_GAP)
 
+    @property
+    def focused(self) -> CitedRow | None:
+        """The row that has the focus."""
+        return next((row for column in self.columns for row in column.rows if row.hasFocus()), None)
+
     def show_sheets(
         self, titled: Sequence[tuple[str, Sheet | None, str]], *, right: Collection[tuple[str, int]] = ()
     ) -> None:

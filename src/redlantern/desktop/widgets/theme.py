@@ -185,6 +185,7 @@ _STYLE = """
     QTableWidget::indicator:checked {{ border-color: {c.amber}; background: {c.amber}; }}
     QHeaderView::section {{ background: {c.ground}; color: {c.quiet}; border: none; border-bottom: 1px solid {c.line};
                             padding: 4px 6px; }}
+    QTableCornerButton::section {{ background: {c.ground}; border: none; border-bottom: 1px solid {c.line}; }}
     #paper {{ background: {c.paper}; }}
     QCheckBox:focus {{ color: {c.amber}; }}
     QSplitter::handle {{ background: {c.line}; }}

@@ -1,19 +1,26 @@
-"""Ways from what the desk shows to other rooms, with it in hand."""
+"""What is taken from one room to another: the desk's question, its sheet, and what is gathered anywhere into a brief."""
 
 from collections.abc import Callable
 
+from redlantern.application import briefs
+from redlantern.brief.values import Brief
 from redlantern.desktop.desk.room import Desk
+from redlantern.desktop.gathering import chosen_in
 from redlantern.desktop.readthrough.room import ReadThroughRoom
 from redlantern.desktop.rooms import room_number
 from redlantern.desktop.sidebyside.room import SideBySideRoom
 from redlantern.desktop.trials.room import TrialsRoom
+from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.workspace import Workspace
+from redlantern.safety.names import visible
+from redlantern.text.listing import counted
 
+_NOTHING_CHOSEN = "Choose a row first: what is chosen is gathered into the brief."
 _NO_SHEET = "Ask something first: the sheet that is shown becomes a trial question."
 
 
-class FromDesk:
-    """Takes the shown question or sheet to another room; made anew with the rooms."""
+class BetweenRooms:
+    """Takes what is shown or chosen to another room; made anew with the rooms."""
 
     def __init__(
         self,
@@ -24,9 +31,11 @@ class FromDesk:
         read_through: ReadThroughRoom,
         side_by_side: SideBySideRoom,
         trials: TrialsRoom,
+        current: Callable[[], Room],
     ) -> None:
         self._workspace, self._go_to, self._desk = workspace, go_to, desk
         self._read_through, self._side_by_side, self._trials = read_through, side_by_side, trials
+        self._current = current
 
     def read_through(self) -> None:
         """Put the shown question to every page."""
@@ -46,3 +55,18 @@ class FromDesk:
             return
         self._go_to(room_number("Trials"))
         self._trials.take(sheet)
+
+    def gather(self) -> None:
+        """Take what is chosen in the room that is shown into the brief."""
+        make = chosen_in(self._current())
+        status = self._workspace.status
+        if make is None:
+            status.finish(_NOTHING_CHOSEN)
+            return
+
+        def gathered(brief: Brief) -> None:
+            status.finish(
+                f"Gathered into “{visible(brief.name)}”, which has {counted(len(brief.entries), 'entry', 'entries')} now."
+            )
+
+        self._workspace.with_engine(lambda engine: briefs.gather(engine, make(engine)), gathered, status.finish)

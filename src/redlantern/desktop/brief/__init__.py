@@ -1,0 +1,1 @@
+"""The brief room: what was gathered, ordered, with own words between, and saved with citations that can be checked."""
