@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """`python -m bench [NAME] [--json]`: runs one measurement, or all of them."""
 
 import argparse

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Measures the time of an answer, step by step, beside the bare runtime given the same prompts; stopping; asking while indexing."""
 
 import shutil

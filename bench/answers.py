@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Measures answers: right pages cited, expected words said, claims supported, refusals, with each packaged reader and without."""
 
 import sys

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Measures a collection file: opening a large one to its first answer, its size, an update that finds nothing changed.
 
 The collection is synthetic: words with the frequencies of real prose (Zipf's

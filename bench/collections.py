@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Collections made for measuring, in a folder that is thrown away, keys included."""
 
 import contextlib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Measures what a language model is given to read, on the tuning questions: is the answer in it at all?
 
 Run as `python -m bench.excerpts`: for several rooms, in tokens of the light reader,

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Fits how the language model's yes counts beside a page's lines, on the tuning questions of bench/tuning/pages.jsonl only.
 
 Run as `python -m bench.fit_page_reading [--model close]`, after

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Fits when a question counts as answered, by the evidence and a model's reading together, on the tuning questions only.
 
 Run as `python -m bench.fit_reading FILE [close|light] [N]`: asks the model whether

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Fits what decides about pages in a read-through, on the tuning questions of bench/tuning/pages.jsonl only.
 
 Run as `python -m bench.fit_readthrough`; prints the weights and thresholds for

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Fits what decides about lines and refusals, on the tuning questions only.
 
 Run as `python -m bench.fit_refusal`; prints how high the right line stands for

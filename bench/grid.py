@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Measures a grid: the same twelve questions put to each of eighty made-up contracts, killed and gone on with on the way.
 
 Each run is the command itself (`redlantern batch --each-document`) in a process of its own, which is killed twice and

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Measures what indexing costs beyond the embedding model itself, on one long document and on the demo's.
 
 The reference is the model alone over the same texts, in the same process: how

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Fetches the open documents that retrieval is measured on, from Debian's packages, into build/open.
 
 Run as `python -m bench.open_documents`. Nothing of the program does this: it

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """References to measure against, as plain as they can be written: BM25, cosine over float32, reciprocal ranks."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Writes down, for judging, the pages that several ways of ranking find for the questions of the open collections.
 
 A page that nobody named with a question may answer it all the same. Pooling, as in Sparck Jones and van Rijsbergen,

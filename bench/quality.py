@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Measures how high the right pages stand, in the demo and in two open collections, by words, by meaning and as the product does."""
 
 import tempfile

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """How high the right pages stand: recall, MRR and nDCG, by kind of question, for several ways to rank."""
 
 from collections import defaultdict

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Measures reading alone, without embedding: pages a second of a long digital PDF, seconds for a scanned page, memory of the
 process that asks.
 

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Measures read-throughs: what reading every page finds, how fast, what judging saves, and whether the estimate holds.
 
 The questions are in bench/open/pages.jsonl, with every right page. For those that

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Measures reckoning: figures and cells right, wrong without a doubt, other questions left alone; by kind of table.
 
 The tables and questions are made up (bench/tables): one world to tune rules on, one to measure with.

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Measures finding in large collections: speed, memory, opening, adding, and what the two-stage scan loses.
 
 The collections are synthetic (bench/synthetic.py) and real files: encrypted,

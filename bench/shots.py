@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Takes the pictures in docs/screenshots anew, from the demo documents and the packaged models.
 
 Run by `./run shots`; the window is drawn offscreen at 1280x800.
@@ -20,7 +21,6 @@ if TYPE_CHECKING:
 HERE = Path(__file__).parent.parent
 DOCUMENTS, PICTURES = HERE / "demo" / "documents", HERE / "docs" / "screenshots"
 ANSWERED = "At what humidity must the leather work stop?"
-EXPLAINED = "How wet may the loft get before the gluing stops?"
 SUMMARISED = "What is the condition survey about?"
 REFUSED = "What is the telephone number of the surveyor?"
 RECKONED = "What was the highest humidity in the loft in March?"

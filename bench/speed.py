@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Measures the speed of indexing on the demo documents: pages and tokens a second. `answering` measures that of asking."""
 
 import shutil

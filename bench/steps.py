@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What each step of finding brings, on the collection that the method was chosen on.
 
 Run as `python -m bench.steps`, after `python -m bench.open_documents`; prints

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Measures how often a claim is called supported rightly, on pairs of claim and line made by hand."""
 
 import json

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Made-up passages of any number: words with the frequencies of real prose (Zipf's law), vectors in bundles."""
 
 from collections.abc import Iterator

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """How well follow-ups are understood: as typed, completed by rules, and reworded by the language model.
 
 On the threads of bench/tuning, with which the rules were made; `new` are questions that must be left alone.

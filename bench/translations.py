@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """How well other languages are found: a manual in German, French and Spanish, asked in its own language and in English.
 
 Its translations have the same files with the same sections, so that forty of the

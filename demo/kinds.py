@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The demo documents of other kinds than prose: a scan, a workbook, slides, a message with attachments, an ODT, a log, a web page.
 
 All of it is invented. What is drawn by chance is drawn from a fixed seed, so

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Makes the demo documents from demo/source: the file of a mediator, wholly invented.
 
 Run as `python -m demo.make`; writes demo/documents. The same source gives the

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Fixtures for all tests. The whole test process runs inside the seal, as the application does."""
 
 import hashlib

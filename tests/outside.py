@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Runs commands outside of the seal, for the few tests that need a network of their own machine or a tracer.
 
 The test process seals itself at once and can never undo it, so this helper is

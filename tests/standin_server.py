@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A small stand-in for a model server on the loopback: streams a fixed form of answer, and notes what it was asked.
 
 Run as `python standin_server.py PORT_FILE`; writes its port there and ends with its standard input.

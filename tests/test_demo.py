@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The demo: its questions name pages that hold what they say, and its documents are what the README promises."""
 
 import json

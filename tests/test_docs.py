@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the documents say of the code is so: each stop of a walk is there, and the packages are those of the map."""
 
 import ast

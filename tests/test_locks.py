@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The readers-writer lock, against a model of its states and with real threads."""
 
 import threading

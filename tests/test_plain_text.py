@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A whole session of the program under a tracer: it opens no network socket, and writes no word in plain text.
 
 The tracer sees every system call of every process, so it sees each byte that is

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is installed is what was looked at: every requirement with its version and the hashes of its files, from no named place."""
 
 import re
@@ -7,6 +8,7 @@ import pytest
 
 ROOT = Path(__file__).parents[1]
 FILES = sorted(ROOT.glob("requirements*.txt"))
+LICENCE_LINE = "# SPDX-License-Identifier: GPL-3.0-or-later\n"
 _HASH = re.compile(r"--hash=sha256:[0-9a-f]{64}")
 
 
@@ -14,6 +16,23 @@ def entries(path):
     """The requirements of a file, each with all that belongs to it."""
     text = re.sub(r"\\\n", " ", path.read_text())
     return [line for line in text.splitlines() if line.strip() and not line.startswith("#")]
+
+
+def test_what_it_is_made_with_is_listed_as_it_is_installed_and_shown_so():
+    from bench import licences
+
+    written, shown = (target.read_text(encoding="utf-8") for target in licences.TARGETS)
+    assert written == shown == licences.third_party()
+    assert "not installed" not in written and "| not stated |" not in written
+    assert (ROOT / "LICENSE").read_text(encoding="utf-8").lstrip().startswith("GNU GENERAL PUBLIC LICENSE")
+
+
+def test_every_module_says_its_licence_first():
+    modules = [
+        path for folder in ("src", "bench", "weights", "training", "demo") for path in (ROOT / folder).rglob("*.py")
+    ]
+    assert len(modules) > 300
+    assert [path for path in modules if not path.read_text(encoding="utf-8").startswith(LICENCE_LINE)] == []
 
 
 def test_there_are_five_lists():

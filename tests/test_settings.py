@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 import pytest
 
 from redlantern.settings import Method, NoRoomInContextError, SettingOutOfRangeError, declared_settings

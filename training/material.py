@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Fetches the open texts that a judge is taught with, from Debian's packages, into build/training/material.
 
 Run as `python -m training.material`. Nothing of the program does this: it needs

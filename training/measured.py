@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the taught judge would bring: the product's best twenty passages put in order by its score as well.
 
 Run as `python -m training.measured`, after `training.teach` and

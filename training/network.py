@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The judge's network: an encoder of BERT's kind (Devlin et al., 2019) that reads question and text together, and a score.
 
 A cross-encoder as in Nogueira and Cho, "Passage re-ranking with BERT" (2019).

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Makes questions with the text that answers them from how people wrote and linked the open texts.
 
 Run as `python -m training.pairs`, after `training.material`: writes

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Makes groups to teach with: a question, the text that answers it, and texts near it in the same source that do not.
 
 Run as `python -m training.questions`, after `training.pairs`: writes

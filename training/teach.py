@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Teaches the judge, and says after each part of the way how well it orders what was kept aside.
 
 Run as `python -m training.teach [--minutes N] [--seed N]`, after

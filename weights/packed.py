@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Reads the multilingual embedding model as its package packs it: sizes, tokenizer and 4-bit weights in one file.
 
 The layout (little-endian): the mark `E5S1` and a version; sizes; the pieces of the

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Two worlds of made-up tables and their questions: one to tune rules on, one to measure with; other subjects, other wordings.
 
 The figures are worked out here from the numbers that the tables were made with, by

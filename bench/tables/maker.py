@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the makers of documents share: where they write, how a document writes numbers, and what a question of theirs is."""
 
 import random

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Documents that are asked about together, and tables in mails and slides: forms, offers as lists of records, minutes."""
 
 import datetime as dt

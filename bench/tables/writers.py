@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Writes a made-up document with its tables as PDF with and without rules, DOCX, HTML, CSV, XLSX, PPTX, Markdown, mail or a scan."""
 
 import csv

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The program: puts the seal on before anything that reads a file is imported, then does what the command line says."""
 
 import sys

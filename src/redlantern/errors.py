@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The two kinds of failure: what a person can act on, and everything else (which is a bug of ours)."""
 
 

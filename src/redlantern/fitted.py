@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Weights and thresholds of ranking and refusal that were fitted or chosen by measurement, each with on what.
 
 None was fitted on questions that the project's figures are measured with. What a

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The one readers-writer lock of the program (many share, or one holds it alone), and the queue made of it."""
 
 import threading

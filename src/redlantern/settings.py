@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The method: the settings that splitting, retrieval and answering run with, each declared once."""
 
 import json

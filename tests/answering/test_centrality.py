@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """How a document is cut into sections, and which of their lines say what they are about."""
 
 import numpy as np

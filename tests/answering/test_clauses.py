@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Texts cut into clauses, and the clauses that a claim is from."""
 
 import pytest

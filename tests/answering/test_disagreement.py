@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Documents that give different values for what was asked, and those that only seem to."""
 
 import json

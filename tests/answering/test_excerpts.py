@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What of the passages is read: the best lines and the best of each passage, within the room there is."""
 
 import numpy as np

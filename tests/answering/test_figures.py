@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Figures on a sheet where the rules know no plan: the language model writes a query, and may fail at it."""
 
 import pytest

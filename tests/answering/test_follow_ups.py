@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Follow-ups: which questions lean on the thread, and what they are completed with."""
 
 import pytest

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Text in documents that gives orders to a model is material: it changes nothing."""
 
 import pytest

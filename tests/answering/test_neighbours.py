@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Lines that would mislead alone bring the neighbour along that they must be read with."""
 
 import numpy as np

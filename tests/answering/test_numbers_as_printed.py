@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Numbers of an answer are written as the documents write them, digit by digit the same, and never become others."""
 
 import pytest

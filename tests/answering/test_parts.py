@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Questions of several questions are taken apart; all others are left whole."""
 
 import pytest

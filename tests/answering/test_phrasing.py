@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Opposites, strength and conditions of sentences."""
 
 import pytest

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Prompts that fit: counted with the model's own tokenizer, from a window of 512 tokens to one of 128,000."""
 
 import numpy as np

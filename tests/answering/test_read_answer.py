@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Answers of a model that reads: decided before anything is shown, checked, mended or left out; part by part."""
 
 from dataclasses import replace

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The reading test: passed by what answers and tells answered questions from others, failed by what does not."""
 
 import pytest

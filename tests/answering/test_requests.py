@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What asks for a summary or a draft, and what only sounds like it."""
 
 from types import SimpleNamespace

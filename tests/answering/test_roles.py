@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Who does what, and which number belongs to what: joined otherwise than in the cited words."""
 
 import pytest

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Claims on rows of tables: what they cite when their numbers stand above the row."""
 
 import numpy as np

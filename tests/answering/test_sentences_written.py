@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a model writes is cut into sentences: lists lose their bullets, and nothing is said twice."""
 
 import pytest

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The JSON form of every kind of sheet: as published, and the same after the way there and back."""
 
 import json

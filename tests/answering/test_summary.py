@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Summaries and drafts: what they say, that every claim is cited and checked, how they end when something is amiss."""
 
 import numpy as np

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Claims judged against the words they cite: true, wrong number, swapped name, negated, too strong, outside knowledge."""
 
 import re

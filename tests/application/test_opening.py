@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """One way in: what the window and a command open is the same, with the same models, claims and words in the journal."""
 
 import pytest

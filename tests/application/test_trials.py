@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Runs of questions with known answers: resumed, killed, broken off by a question; marked, mended, erased; grids."""
 
 import contextlib
@@ -16,7 +17,7 @@ import openpyxl
 import pytest
 
 from redlantern.answering.question.understanding import Question
-from redlantern.application import grids, trials
+from redlantern.application import grids, marks, trials
 from redlantern.application.questions import ask
 from redlantern.collection.errors import DocumentChangedError
 from redlantern.collection.upkeep import mending
@@ -207,15 +208,15 @@ def test_what_is_expected_can_be_mended_and_is_marked_anew_without_asking(engine
 def test_a_later_run_is_held_against_the_mark(engine, folder):
     questions = kept(engine)
     first = run(engine, trials.begin(engine, questions, [LINES]))
-    trials.set_mark(engine, first.run.run_id, is_mark=True)
+    marks.set_mark(engine, first.run.run_id, is_mark=True)
     (folder / "contract.md").write_text("# Contract\n\nNothing is said of dampness here.\n", encoding="utf-8")
     engine.update([folder], report=silent, cancel=Cancel())
     later = run(engine, trials.begin(engine, questions, [LINES]))
     assert later.run.made.documents != first.run.made.documents
-    [lost] = trials.lost_against_mark(engine, later)
+    [lost] = marks.lost_against_mark(engine, later)
     assert {each.question.question_id for each in lost.differences} == {"wet"}
-    assert trials.lost_against_mark(engine, first) == []
-    trials.set_mark(engine, later.run.run_id, is_mark=True)
+    assert marks.lost_against_mark(engine, first) == []
+    marks.set_mark(engine, later.run.run_id, is_mark=True)
     assert [state.run.is_mark for state in trials.runs(engine)] == [True, False]
 
 

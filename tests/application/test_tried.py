@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Copies beside a collection, made to be tried: asked like it, erased, moved and locked with it, and whole or not there."""
 
 import contextlib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Upkeep as window and commands share it: what this login remembers follows the file."""
 
 import json

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The figures that retrieval is judged by, against worked examples; and a floor under them on the demo."""
 
 import json

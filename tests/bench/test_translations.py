@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Which pages of a translation are right: those that cover what the English ones cover."""
 
 import json

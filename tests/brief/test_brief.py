@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A brief: gathered, ordered, kept, exported in each form and read by another reader, verified by a colleague, erased."""
 
 import io

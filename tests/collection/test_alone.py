@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Whatever replaces a collection's file has it alone: asking, noting and reading meanwhile lose nothing, in threads and processes."""
 
 import errno

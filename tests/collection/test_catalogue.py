@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Documents given again when nothing of them changed, against a catalogue that reads everything anew."""
 
 from hypothesis import HealthCheck, given, settings

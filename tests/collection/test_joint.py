@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 from redlantern.answering.question.understanding import Question
 from redlantern.collection.store import Collection
 from redlantern.progress import Cancel, silent

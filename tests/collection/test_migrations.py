@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Collections that earlier versions made, kept as they were: tests/data holds one of each with its key."""
 
 import shutil

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Documents within files, files taken out, files read again, looks before adding, and collections of an older version."""
 
 import shutil

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Segments give what the documents' own arrays give, whatever is added, changed and taken out."""
 
 import random

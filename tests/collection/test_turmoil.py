@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A real process is killed at random moments of everything it does to a collection."""
 
 import json

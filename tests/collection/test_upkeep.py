@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Keys, backups, moves, erasing and mending of a collection file, with the file itself looked at."""
 
 import json

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Does everything that changes a collection, and is killed in the midst of it, again and again.
 
 Run as `python -m tests.collection.turmoil FOLDER ROUNDS SEED`: one process that

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The commands, run as a person runs them; the real embedding model, and the real language model once."""
 
 import csv

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A folder of hostile and oddly named files is indexed to its end: exit 0, every refused file with a reason, the rest can be asked."""
 
 import json

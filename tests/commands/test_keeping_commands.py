@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The commands that look after a collection, through the command line itself."""
 
 import json

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What happens when whoever is written to is gone: a process of ours, or the reader of what is printed."""
 
 import os

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """`redlantern read-through` as a command: hits, statement, JSON, going on, wrong use."""
 
 import json

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Commands touch nothing that is not theirs, say clearly why they did not do something, and print nothing that steers a terminal."""
 
 import json

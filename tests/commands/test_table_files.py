@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is written of a table: as printed, with types, and never as a formula."""
 
 import csv

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """`redlantern trials` and grids as commands: figures, conclusions, JSON, going on, wrong use."""
 
 import json

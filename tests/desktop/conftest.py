@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The real window, offscreen, with the stand-in models."""
 
 import pytest

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A person who checks answers: a thread of five questions, words that no line bears out, documents that differ, the model alone."""
 
 import re

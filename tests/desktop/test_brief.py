@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The brief room, driven as a person would: gather from four rooms, order, write between, save in each form, verify."""
 
 import io

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A person at the desk: index a folder, ask, check a citation, stop, go back, and meet what can go wrong."""
 
 import contextlib

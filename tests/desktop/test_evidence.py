@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A person who wants to know why a passage is there, why a page is not, and what may be asked."""
 
 import pytest
@@ -150,6 +151,21 @@ def test_of_many_documents_those_that_speak_to_the_question_come_first(asked, qt
     assert marks()[0] == by_path[0]
     shelf.best_first.setChecked(False)
     assert marks() == by_path
+
+
+def test_the_shelf_shows_only_what_is_looked_for_and_takes_that_into_scope(asked, qtbot):
+    shelf, model = asked.desk.shelf, asked.workspace.documents_in_scope
+    n_documents = model.n_documents
+    shelf.filter.setText("letters KEY")
+    assert [document.path for document in model._shown] == ["letters/key.txt"]
+    qtbot.mouseClick(shelf.none_button, Qt.MouseButton.LeftButton)
+    assert len(asked.workspace.scope) == len(model.readable) - 1
+    shelf.filter.setText("nowhere at all")
+    assert model.rowCount() == 0 and shelf._count.text().startswith(f"SHELF  {len(model.readable)} documents")
+    shelf.filter.clear()
+    assert model.rowCount() == n_documents
+    qtbot.mouseClick(shelf.all_button, Qt.MouseButton.LeftButton)
+    assert asked.workspace.scope is None
 
 
 def test_only_the_open_document_or_all_but_it(asked, qtbot):

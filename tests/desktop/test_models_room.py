@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A person who looks at the models, tries one, brings another in and goes back."""
 
 from pathlib import Path

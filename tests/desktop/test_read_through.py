@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The room Read-through, driven as a person would: begin, look, judge, sample, statement, lists, go on, delete."""
 
 import csv

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A person who asks a model that reads: the found lines at once, the answer in its own place above them, nothing that moves."""
 
 import threading

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A person who asks for figures: the working, a cell on its page, a plan changed in place, sums checked, and a sheet kept."""
 
 import pytest

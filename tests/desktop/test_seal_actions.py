@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Locking, keys, plans, erasing and changed documents, in the real window."""
 
 import gc

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The shelf room, driven as a user does: list, report, look first, pause, take out and undo, read again, drop."""
 
 import pytest

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The room Side by side: one question in several ways, what differs, and what each step of finding does with it."""
 
 import pytest

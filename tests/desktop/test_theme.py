@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Contrast, voices, names for every control, and shortcuts."""
 
 import pytest
@@ -5,6 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFontDatabase
 from PyQt6.QtWidgets import QAbstractButton, QLabel, QLineEdit, QPushButton, QWidget
 
+from redlantern.desktop.action_finder import ActionFinder
 from redlantern.desktop.seal.proof_pane import table_rows
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.rows import LineRow
@@ -58,12 +60,43 @@ def test_every_control_has_a_name(filled, qtbot):
             assert widget.accessibleName() or (isinstance(widget, QAbstractButton) and len(widget.text()) > 1), widget
 
 
-def test_every_action_has_a_name_a_shortcut_and_a_place_in_the_menu(window):
-    actions = [one for one in window.bar.collection_button.menu().actions() if not one.isSeparator() and not one.menu()]
-    shortcuts = [one.shortcut().toString() for one in actions]
-    assert all(one.text() for one in actions)
+def menus_of(menu):
+    """A menu with those within it."""
+    within = [inner for action in menu.actions() if action.menu() is not None for inner in menus_of(action.menu())]
+    return [menu, *within]
+
+
+def test_every_action_has_a_name_a_shortcut_and_a_place_in_a_menu_that_fits_a_small_screen(window):
+    menus = [
+        menu for menu in menus_of(window.bar.collection_button.menu()) if menu.title() != "Collections of this login"
+    ]
+    actions = [action for menu in menus for action in menu.actions() if not action.isSeparator() and not action.menu()]
+    shortcuts = [action.shortcut().toString() for action in actions]
+    assert len(actions) > 30 and all(action.text() for action in actions)
     assert all(shortcuts)
     assert len(set(shortcuts)) == len(shortcuts)
+    assert max(menu.sizeHint().height() for menu in menus) <= 700
+
+
+def test_an_action_is_found_by_its_words_and_done(window, qtbot, monkeypatch):
+    def find(finder):
+        qtbot.keyClicks(finder.words, "room se")
+        assert finder.list.count() == 0
+        finder.words.clear()
+        qtbot.keyClicks(finder.words, "SUMS scope")
+        assert [finder.list.item(at).text() for at in range(finder.list.count())] == [
+            "Check the sums of what is in scope    Ctrl+Shift+K"
+        ]
+        finder.words.clear()
+        qtbot.keyClicks(finder.words, "seal")
+        qtbot.keyClick(finder.words, Qt.Key.Key_Down)
+        qtbot.keyClick(finder.words, Qt.Key.Key_Up)
+        qtbot.keyClick(finder.words, Qt.Key.Key_Return)
+        return finder.result()
+
+    monkeypatch.setattr(ActionFinder, "exec", find)
+    qtbot.keyClick(window, Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    assert window._rooms.currentWidget() is window.seal_room
 
 
 def test_every_label_shows_plain_text_where_documents_speak(filled, qtbot):

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The trials room, driven as a person would: write a set, ask it in two ways, compare, mend, hold against, and a grid."""
 
 import json
@@ -181,6 +182,19 @@ def test_questions_come_from_a_file_and_a_bad_one_is_said(filled, trials, qtbot,
     trials.set_page.take_file(tmp_path / "more.xlsx")
     qtbot.waitUntil(lambda: len(trials.set_page.editor.set.questions) == 2, timeout=WAIT_MS)
     assert trials.set_page.editor.set.questions[1].expected == ("the warden",)
+
+
+def test_a_set_is_saved_and_taken_over_again(filled, trials, kept, qtbot, tmp_path, monkeypatch):
+    trials.open_set(kept)
+    target = tmp_path / "saved.jsonl"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(target), ""))
+    trials.set_page.editor.saving_wanted.emit()
+    qtbot.waitUntil(lambda: trials.set_page.editor.notice.text() == f"Saved as {target}", timeout=WAIT_MS)
+    settled(filled, qtbot)
+    trials.take_file(target)
+    qtbot.waitUntil(lambda: trials.set_page.editor.set.name == "saved", timeout=WAIT_MS)
+    assert trials.set_page.editor.set.questions == kept.questions
+    settled(filled, qtbot)
 
 
 def test_questions_are_pasted(filled, trials, qtbot, monkeypatch):

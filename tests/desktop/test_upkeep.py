@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What has a collection's file alone, in the real window: questions wait, it can be stopped, and locking comes after it."""
 
 import os

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Another embedding model for a whole collection: the old index until the new one is whole, and nothing lost on the way."""
 
 import threading

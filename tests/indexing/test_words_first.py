@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A long document can be found by its words before the embedding model has come to it."""
 
 import pytest

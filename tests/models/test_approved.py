@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A collection names the place of its models; what is loaded is only what was brought in here, byte for byte."""
 
 import json

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a model file says of itself, read in a process of its own, and why one cannot be used."""
 
 import contextlib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The packaged embedding model itself, and how its vectors are stored."""
 
 import numpy as np

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A model host that answers with what makes no sense: its process has loaded a file from anywhere, and is not believed."""
 
 import json

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Two embedding models as one, and which packaged one a collection is worked on with."""
 
 import numpy as np

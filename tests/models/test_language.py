@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The real model host: it streams, stops at once, and comes back after a crash."""
 
 import contextlib

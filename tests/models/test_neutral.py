@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """No word of a document, a question or a name is a sign of a model's template once it is in a prompt."""
 
 import json

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Which packaged reader answers where nobody chose, and what is kept of it."""
 
 import pytest

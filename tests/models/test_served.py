@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The owner's own model server, through the model link; outside of the seal, for a sealed process can start no server."""
 
 import json

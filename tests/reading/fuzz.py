@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Reads ever new changes of small files of every kind, led by which code they reach (atheris), and what a reader might answer.
 
 Run as `python -m tests.reading.fuzz SECONDS FOLDER`: ends with exit code 0 when

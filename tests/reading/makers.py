@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Makes small files of every kind with the same few facts, for tests of reading. Nothing here is real."""
 
 import io

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a reader says is believed in nothing: any answer becomes a whole document of ours or a refusal, within bounds."""
 
 import contextlib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Printed lines to blocks: headings, prose, lists, tables, headers and footers, with each character's place on the page."""
 
 import pytest

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Each kind of file: its facts come out in order, on the right page, as the right kinds of blocks."""
 
 from email.message import EmailMessage

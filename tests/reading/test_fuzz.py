@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A coverage-guided run over every format and over readers' answers, of twenty minutes with --long."""
 
 import importlib.util

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Files made to break a reader: each ends with a plain reason, or is read without doing what it asks, and nothing else suffers."""
 
 import io

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Words on a page to lines in reading order: rows, columns of prose, cells of tables."""
 
 import random

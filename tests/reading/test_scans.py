@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Pages without usable text are recognised; boxes still lie on the words; bookmarks are headings; long files use two cores."""
 
 import io

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st

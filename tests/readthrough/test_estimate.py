@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a sample says of what was missed: intervals that hold, samples that nobody chooses; and learning from judgements."""
 
 import random

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Values from pages: dates and periods, sums, names of persons, duties; each with the place of its very words."""
 
 import pytest

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Going through all pages: each once, whatever happens in between; changed documents; models; questions first."""
 
 import json

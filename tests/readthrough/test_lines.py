@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """No page is passed over: what cannot be compared is a person's to look at, and words count where vectors are missing."""
 
 from dataclasses import replace

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The statement says what was covered, no more; and its words are words on paper."""
 
 from dataclasses import replace

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Tables made for tests: pages as a reader gives them, with the offsets of their cells."""
 
 import random

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Questions about many documents together: offers that include something, people at every meeting, sums of all invoices."""
 
 import pytest

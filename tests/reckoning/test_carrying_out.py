@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Plans carried out, against a slow plain reading of the rows, and plans that cannot be."""
 
 import random

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The demo's own tables, as a visitor asks of them on the first day."""
 
 from pathlib import Path

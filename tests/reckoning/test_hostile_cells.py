@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Cells that no honest document has: whatever a reader gives, every step of reckoning comes to its end."""
 
 import pytest

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Tables put right by hand: it is reckoned by that, it holds for the same words alone, and goes when they are erased."""
 
 import pytest

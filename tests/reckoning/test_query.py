@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Queries that a language model writes over tables: what it is shown, what it may write, what it means."""
 
 import re

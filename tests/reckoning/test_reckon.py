@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """From a question to its figure, over a few tables of different kinds."""
 
 from dataclasses import replace

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Forms and lists of records in prose as tables: what is a label, where a record ends, what is no form."""
 
 import pytest

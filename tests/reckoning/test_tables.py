@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Tables as data: headers, kinds of columns, what each row is, and tables that go on over pages."""
 
 import random

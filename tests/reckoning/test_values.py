@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Cells as typed values: numbers, dates and units in every locale against babel, and worked examples."""
 
 import datetime as dt

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 from redlantern.progress import Cancel, silent
 from redlantern.retrieval.index import Index
 from redlantern.text.question import parse_question

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The parts that an index is put together from, each against the plain way."""
 
 import numpy as np

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is written down of a bug of ours is its kind and its place in the program: never a word of a document, nor where it lies."""
 
 import os

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Names of files go to the database, a terminal, JSON and back, whatever bytes they are made of."""
 
 import json

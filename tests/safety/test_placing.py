@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A file that is written outside of a collection is there whole or not at all, also when its writer is killed."""
 
 import os

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The seal and the closer confinement of each process, tried in processes of their own: none of it can be taken off again."""
 
 import ctypes

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Questions in other languages: their small words are told and left out, and what is asked is found."""
 
 import pytest

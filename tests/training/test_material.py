@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a judge is taught with: no text that is near to what is measured on, no other language, nothing without words."""
 
 from hypothesis import given

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Questions from how people wrote: headings, links and terms of an HTML file, and how they are put as questions."""
 
 import random

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Two ways on the same questions: figures over those that say something, wins and losses, and what is concluded."""
 
 from redlantern.trials.comparing import conclusion, differences, lane_figures, losses, versus

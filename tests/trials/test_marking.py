@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """How answers are marked, and the counts that they are judged by, against worked examples."""
 
 import pytest

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Measures equal plain reference implementations; intervals cover at their level, and the paired test holds its own."""
 
 import itertools

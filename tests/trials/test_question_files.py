@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Files of questions: every form that is taken, and what is refused with a reason."""
 
 import json

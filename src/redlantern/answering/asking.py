@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """One question put to an index: what is found for it, and how what is written of that is made."""
 
 import contextlib

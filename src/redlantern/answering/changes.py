@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What has become of the documents behind a kept sheet, and how a new sheet on the same question differs from it."""
 
 from collections.abc import Iterable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The engine: a collection open for questions, with its models. What a window or a command talks to."""
 
 import threading

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What tables give for a question, on its sheet: by rules, by a query that the language model writes, or changed by hand."""
 
 import re

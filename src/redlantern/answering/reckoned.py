@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What was reckoned for a question as a part of its sheet: the sentence, and the working with a citation for every cell."""
 
 from collections.abc import Callable, Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A sheet: one question with its found lines, written answer, evidence and timings."""
 
 from dataclasses import dataclass, field, fields

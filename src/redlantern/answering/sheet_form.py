@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A sheet to its published JSON form, and back."""
 
 from collections.abc import Callable, Mapping

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The published form of a sheet in JSON: docs/sheet-json.md explains its fields, docs/sheet.schema.json is made from them."""
 
 from typing import Any, Literal

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Every sentence of ours on a sheet: why it was refused, what to be careful about, what was left out; and a sheet as plain text."""
 
 from collections.abc import Sequence

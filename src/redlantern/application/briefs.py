@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What window and commands do with briefs: keep, look what has changed, export with citations, verify an export."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What window and commands do with a collection's documents: add, update, look at pages, take out."""
 
 from collections.abc import Callable, Mapping

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Files that window and commands write for people: whole, in the folder that was named, for this login alone."""
 
 import os

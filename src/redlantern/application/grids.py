@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Grids: the same questions put to each of many documents, or a file of questions to the whole; corrected, and exported."""
 
 import html

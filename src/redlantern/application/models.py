@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What window and commands do with a collection's models: describe, check, measure, exchange and try them."""
 
 import time

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """One way in: opens a collection with its key, its claim and its own models, for the window and for every command alike."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What window and commands do with questions: ask and keep the sheet, ask more collections, ask why not."""
 
 from collections.abc import Callable, Iterator

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What window and commands do with read-throughs: begin one, go on with it, judge, order, draw a sample, state."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A collection open with its models, and what is shown of it: the one value that window and commands work with."""
 
 from dataclasses import dataclass, field, replace

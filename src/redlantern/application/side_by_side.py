@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """One question looked at side by side: ranked by each step of finding, and answered in several ways."""
 
 import os

@@ -1,5 +1,7 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What window and commands do with trials: sets of questions, runs of them, what a run says, and the mark to hold others against."""
 
+import json
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
@@ -16,10 +18,9 @@ from redlantern.errors import RedlanternError
 from redlantern.models.protocols import LanguageModelError
 from redlantern.progress import Cancel, Progress, Report
 from redlantern.reading.values import CELL_SEPARATOR, Page
-from redlantern.trials.comparing import Difference, losses
 from redlantern.trials.marking import mark
 from redlantern.trials.proposing import chosen_passages, propose
-from redlantern.trials.question_files import QuestionFileError, questions_of_table, read_questions
+from redlantern.trials.question_files import QuestionFileError, as_rows, questions_of_table, read_questions
 from redlantern.trials.running import RunGoneError, cell_from, go_on, kept_cell, page_text, state_of
 from redlantern.trials.values import (
     NO_READER,
@@ -76,15 +77,6 @@ class RunState:
         return {at: cell.marked for at, cell in self.answers.items()}
 
 
-@dataclass(frozen=True)
-class Lost:
-    """What a run lost against the mark: in which way, and the questions; the run that is the mark."""
-
-    mark: TrialRun
-    lane: Lane
-    differences: tuple[Difference, ...]
-
-
 def sets(engine: Engine) -> list[QuestionSet]:
     """The sets of questions, oldest first; one that cannot be understood is left out."""
     found = []
@@ -133,6 +125,12 @@ def questions_from(engine: Engine, path: Path, cancel: Cancel) -> list[TrialQues
     except OSError as failure:
         raise QuestionFileError(path.name, failure.strerror or "it cannot be read") from failure
     return read_questions(path.name, content)
+
+
+def set_as_file(questions: QuestionSet) -> bytes:
+    """A set as JSONL, which `questions_from` reads back."""
+    lines = [json.dumps(row, ensure_ascii=False) for row in as_rows(questions.questions)]
+    return "".join(f"{line}\n" for line in lines).encode("utf-8", "replace")
 
 
 def questions_of_lines(text: str) -> list[TrialQuestion]:
@@ -283,63 +281,6 @@ def runs(engine: Engine) -> list[RunState]:
 def delete_run(engine: Engine, run_id: int) -> None:
     """Forget a run with its answers."""
     engine.collection.trials.delete_run(run_id)
-
-
-def set_mark(engine: Engine, run_id: int, *, is_mark: bool) -> None:
-    """Hold later runs of the same set against this one, and no longer against another."""
-    chosen = load(engine, run_id).run
-    with engine.collection.file.writing():
-        for state in runs(engine):
-            run = state.run
-            wanted = is_mark if run.run_id == run_id else run.is_mark and run.set_id != chosen.set_id
-            if run.is_mark != wanted:
-                engine.collection.trials.keep_run(as_values(replace(run, is_mark=wanted)), run.run_id)
-
-
-def lost_against_mark(engine: Engine, state: RunState) -> list[Lost]:
-    """What a run lost against the mark of its set, way by way of the same name; nothing where there is no other mark."""
-    marks = [other for other in runs(engine) if other.run.is_mark and other.run.set_id == state.run.set_id]
-    marks = [other for other in marks if other.run.run_id != state.run.run_id]
-    found = []
-    for other in marks:
-        for lane in state.run.lanes:
-            twin = next((each for each in other.run.lanes if each.arrangement.name == lane.arrangement.name), None)
-            lost = losses(state.run, other.run, state.marked, other.marked, lane, twin) if twin is not None else []
-            if lost:
-                found.append(Lost(other.run, lane, tuple(lost)))
-    return found
-
-
-def outdated_marks(engine: Engine) -> list[tuple[RunState, str]]:
-    """The marks since which something changed that may cost pages, each with what did, in words."""
-    documents, found = state_of(engine.collection.documents()), []
-    for state in runs(engine):
-        made = state.run.made
-        changes = [
-            words for words, is_other in (
-                ("the documents changed", made.documents != documents),
-                ("the embedding model is another", made.embedding != engine.embedder.identity),
-                ("the program is another version", made.version != __version__),
-            ) if is_other
-        ]  # fmt: skip
-        later = [
-            other
-            for other in runs(engine)
-            if other.run.set_id == state.run.set_id and other.run.made.documents == documents
-        ]
-        is_asked_since = any(other.is_done and other.run.began_at > state.run.began_at for other in later)
-        if state.run.is_mark and changes and not is_asked_since:
-            found.append((state, " and ".join(changes)))
-    return found
-
-
-def ask_again(engine: Engine, run_id: int) -> int:
-    """Begin a new run of a run's questions in the same ways; gives its id."""
-    run = load(engine, run_id).run
-    now = next(
-        (each for each in sets(engine) if each.set_id == run.set_id), QuestionSet(run.name, run.questions, run.set_id)
-    )
-    return begin(engine, now, [lane.arrangement for lane in run.lanes])
 
 
 def sheet_of(engine: Engine, run_id: int, lane_id: str, question_id: str) -> Sheet | None:

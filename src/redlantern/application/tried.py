@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Copies beside a collection that are split or embedded otherwise: what they cost, making them, letting them go."""
 
 from dataclasses import dataclass, replace

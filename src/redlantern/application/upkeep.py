@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What window and commands do with a whole collection: upkeep of its file with what this login remembers of it."""
 
 from dataclasses import dataclass

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The ways of answering that a collection can be asked in on this machine, with what each is likely to take."""
 
 from dataclasses import dataclass, replace

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The citations of a brief as a small JSON file, by which a colleague can check every quoted word; see docs/brief.md."""
 
 import json

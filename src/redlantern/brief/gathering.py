@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is gathered: claims, found lines, figures and hits as entries of a brief."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A brief as paragraphs, before it is written in any format: the two voices kept apart, every quote with its number."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a brief is made of."""
 
 from collections.abc import Mapping

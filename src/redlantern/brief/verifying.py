@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Checks on a machine with the documents that every cited word stands on its page, in the file with that hash."""
 
 import contextlib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A rendered brief as Markdown, HTML, DOCX and ODT."""
 
 import html

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Call-marks: the short marks that documents are cited by, made from their titles."""
 
 import re

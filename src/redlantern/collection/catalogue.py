@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The documents of a collection as values: one for each file, and for each thing that lies within a file."""
 
 import json

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Verifies a collection: the encryption's own seals on each page, the database, and our references and counts."""
 
 from collections.abc import Iterator

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Connections to a collection file: the only module that loads the database driver."""
 
 import os

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Copies of a whole collection file, encrypted from the first byte on and complete before they bear their name."""
 
 import contextlib

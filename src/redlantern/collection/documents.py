@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The documents of a collection and the files that they come from: kept, looked up, taken out, followed."""
 
 import hashlib

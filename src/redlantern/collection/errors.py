@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What can go wrong with a collection file, in words for its owner."""
 
 from redlantern.errors import RedlanternError

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a collection remembers of itself and how its owner wants it kept: short texts by name."""
 
 import json

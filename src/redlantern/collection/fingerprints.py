@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Recognises near versions of a document: the same text with changes.
 
 Each document gets a fingerprint of its stretches of five words: for each of

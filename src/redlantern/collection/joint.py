@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Several collections asked as one: the first may change, the others are only read.
 
 Ids of the others are moved out of the way of the first one's; their call-marks

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The journal of a collection: what was done and when, each entry chained to the one before by a hash.
 
 An entry's hash covers its number, time, kind, the digest of its words and the

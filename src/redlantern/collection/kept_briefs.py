@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The briefs that a collection keeps."""
 
 from collections.abc import Collection

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The read-throughs that a collection keeps: what was asked of every page, what each page gave, and how it was judged."""
 
 import json

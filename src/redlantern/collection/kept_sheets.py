@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The sheets that a collection keeps, with the words that they cited."""
 
 import json

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The trials that a collection keeps: sets of questions, runs, and the answers of each run."""
 
 import json
@@ -51,6 +52,10 @@ class KeptTrials:
         """Give all runs by id, oldest first."""
         return self._runs.all()
 
+    def has_run(self, run_id: int) -> bool:
+        """Whether a run is still kept."""
+        return self._runs.has(run_id)
+
     def delete_run(self, run_id: int) -> None:
         """Forget a run with all its answers."""
         with self._file.writing() as connection:
@@ -61,7 +66,7 @@ class KeptTrials:
         """Keep an answer with its sheet; nothing for a run that was deleted meanwhile."""
         values = (run_id, cell.lane_id, cell.question_id, cell.answered_at, json.dumps(cell.figures), cell.words)
         with self._file.writing() as connection:
-            if self._runs.has(run_id):
+            if self.has_run(run_id):
                 connection.execute(
                     "INSERT OR REPLACE INTO cells VALUES (?, ?, ?, ?, ?, ?, ?)", (*values, json.dumps(sheet))
                 )

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Remembers where collections and copies of them are: their paths and nothing else.
 
 For the menu, for erasing everything, and so that no key is destroyed that

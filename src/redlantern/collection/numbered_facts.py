@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Values of one kind that a collection keeps among its facts, each under a number."""
 
 import json

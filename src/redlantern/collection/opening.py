@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Makes and opens collection files, and brings older ones up to the present version."""
 
 import contextlib

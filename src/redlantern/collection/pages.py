@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The pages and passages of a collection as they were read, and what is cited from them."""
 
 import json

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Searches the files on this machine that Red Lantern writes for words of a collection: there must be none."""
 
 import random

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What goes into a collection, and what comes out of it for finding: values between reading, keeping and searching."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The lock by which processes keep out of each other's way: byte ranges of a small file beside the collection.
 
 Beside the collection and not in a folder of the login, so that it holds for

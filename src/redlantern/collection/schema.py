@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The tables of a collection file. A new version gets a number and a step in MIGRATIONS."""
 
 import re

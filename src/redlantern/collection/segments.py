@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What finding needs, in arrays that are opened without parsing: word counts and vectors of many passages together.
 
 A document that was just added keeps its own small arrays. Once there are many

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """An open collection: its documents, pages and vectors over one encrypted file, with its journal, facts and kept sheets."""
 
 from pathlib import Path

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Files that are made beside the one whose place they take, and put there in one step once they are whole and on the disk."""
 
 import os

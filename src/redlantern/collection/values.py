@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a collection gives back: documents, passages and the words they cite."""
 
 import fnmatch

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What finding needs of a collection: vectors of passages and lines, and word counts, gathered into segments."""
 
 from collections.abc import Mapping, Sequence

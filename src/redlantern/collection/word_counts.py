@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """How often each stem stands in each passage, in arrays that are opened without parsing."""
 
 import bisect

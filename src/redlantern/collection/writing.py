@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Puts documents into the tables of a collection and takes them out; always within a transaction of the caller."""
 
 import json

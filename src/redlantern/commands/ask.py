@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """`redlantern ask`: asks one question and prints the sheet."""
 
 import json

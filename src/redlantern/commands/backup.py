@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """`redlantern backup`: writes a copy of a collection while it may be in use."""
 
 from pathlib import Path

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """`redlantern batch`: asks every question of a file; goes on where it was interrupted."""
 
 import contextlib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """`redlantern demo`: the demo collection in the window, or without a display the whole example in text."""
 
 import os

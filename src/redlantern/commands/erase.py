@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """`redlantern erase`: erases documents, a collection, or everything; says first what goes and what it cannot promise."""
 
 import sys

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """`redlantern batch --each-document`: the same questions put to each document, as a grid; goes on where it was interrupted."""
 
 import sys

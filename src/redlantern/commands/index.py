@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """`redlantern index`: makes a collection from files and folders, or brings it up to date."""
 
 import json

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """`redlantern journal`: prints what was done with a collection, or exports it."""
 
 from pathlib import Path

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """`redlantern key`: changes how the key of a collection is held, and with it the key."""
 
 from pathlib import Path

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Reads the command line and runs one command; exit code 0 done, 1 not done, 2 wrong use."""
 
 import argparse

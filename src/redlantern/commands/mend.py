@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """`redlantern mend`: makes a whole collection of what can still be read of a damaged one."""
 
 from pathlib import Path

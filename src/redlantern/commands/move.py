@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """`redlantern move`: gives a collection another name or place."""
 
 from pathlib import Path

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """`redlantern read-through`: puts one question to every page, and prints the hits and the statement; goes on where it stopped."""
 
 import json

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """`redlantern seal-test`: lets every process try to get out, and lists each with its filter."""
 
 import json

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the headless commands share: opening an engine, showing progress, printing text that is not ours."""
 
 import contextlib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """`redlantern tables`: writes every table that was read as a file of its own, as CSV or as a workbook with types."""
 
 from collections.abc import Callable

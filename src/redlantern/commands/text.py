@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """`redlantern text`: writes what was read as Markdown, one file a document, in the same sub-folders."""
 
 import hashlib

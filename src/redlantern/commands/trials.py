@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """`redlantern trials`: runs sets of questions with known answers, prints the figures, and says what to conclude."""
 
 import json
@@ -7,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from redlantern.answering.engine import Engine
-from redlantern.application import trials
+from redlantern.application import marks, trials
 from redlantern.application.trials import RunState
 from redlantern.application.ways import setting_words
 from redlantern.commands.shared import ProgressLine, engine_on, plain, stoppable
@@ -50,7 +51,7 @@ def run(path: Path, wish: RunWish, *, passphrase_source: str | None) -> int:
             run_id = trials.begin(engine, questions, arrangements)
         state = trials.go_on_with(engine, run_id, report=progress, cancel=cancel)
         progress.finish()
-        lost = trials.lost_against_mark(engine, state)
+        lost = marks.lost_against_mark(engine, state)
     if wish.as_json:
         print(json_line(json.dumps(as_json(state), ensure_ascii=False)))
         return 0

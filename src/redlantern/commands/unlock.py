@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Opens a collection for a command, with its passphrase where it has one."""
 
 import getpass

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """`redlantern update`: brings a collection up to date with the folders it follows, or says what that would do."""
 
 import json

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """`redlantern verify`: checks the citations of an exported brief against a folder of documents. Needs no collection."""
 
 import contextlib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Notices that nobody is there: no key and no mouse for a while, or the machine goes to sleep."""
 
 import contextlib

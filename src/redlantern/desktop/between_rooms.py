@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is taken from one room to another: the desk's question, its sheet, and what is gathered anywhere into a brief."""
 
 from collections.abc import Callable

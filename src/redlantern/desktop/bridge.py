@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Runs slow functions off the interface thread and brings back what they say."""
 
 import os

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The way in and out: opens, makes, locks and closes collections, and asks for what opens them."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is chosen in a room, as entries of a brief."""
 
 from collections.abc import Callable

@@ -1,12 +1,16 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Every action of the window with its name, its shortcut and its place in the menu."""
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Protocol
 
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu, QPushButton, QWidget
 
+from redlantern.desktop.about import AboutDialog
+from redlantern.desktop.action_finder import find_action
 from redlantern.desktop.between_rooms import BetweenRooms
 from redlantern.desktop.desk.room import Desk
 from redlantern.desktop.door import Door
@@ -20,6 +24,16 @@ _MOST_KNOWN = 8
 
 MenuEntry = tuple[str, str, Callable[[], object]] | None
 """The words of an action, its keys and what it does; None for a line between groups."""
+COLLECTION = "Collection"
+FIND_KEYS = "Ctrl+Shift+A"
+
+
+@dataclass(frozen=True)
+class MenuGroup:
+    """Actions that belong together, under one name."""
+
+    name: str
+    entries: list[MenuEntry]
 
 
 class Doer(Protocol):
@@ -51,28 +65,59 @@ class Doer(Protocol):
         ...
 
 
-def entries(doer: Doer) -> list[MenuEntry]:
+def groups(doer: Doer, window: QWidget) -> list[MenuGroup]:
     """Every action, in the order of the menu."""
     rooms: list[MenuEntry] = [
         (room.name, f"Ctrl+{number + 1}", lambda number=number: doer.go_to(number))  # type: ignore[misc]
         for number, room in enumerate(ROOMS)
     ]
     return [
-        ("New collection from a folder ...", "Ctrl+N", doer.door.choose_new),
-        ("Open a collection ...", "Ctrl+O", doer.door.choose_collection),
-        ("Ask another collection with it ...", "Ctrl+Shift+O", lambda: doer.other_collections.choose()),
-        ("Ask it alone again", "Ctrl+Shift+1", lambda: doer.other_collections.ask_alone()),
-        ("Lock", "Ctrl+Shift+L", doer.door.lock),
-        None,
-        ("Add a folder ...", "Ctrl+D", doer.door.choose_folder),
-        ("Update ...", "F5", doer.plan_update),
-        ("Stop what is being done", "Ctrl+.", doer.status.cancel_wanted.emit),
-        None,
+        MenuGroup(COLLECTION, [
+            ("New collection from a folder ...", "Ctrl+N", doer.door.choose_new),
+            ("Open a collection ...", "Ctrl+O", doer.door.choose_collection),
+            None,
+            ("Ask another collection with it ...", "Ctrl+Shift+O", lambda: doer.other_collections.choose()),
+            ("Ask it alone again", "Ctrl+Shift+1", lambda: doer.other_collections.ask_alone()),
+            None,
+            ("Lock", "Ctrl+Shift+L", doer.door.lock),
+            ("Close the window", "Ctrl+Q", doer.close),
+        ]),
+        MenuGroup("Documents", [
+            ("Add a folder ...", "Ctrl+D", doer.door.choose_folder),
+            ("Update ...", "F5", doer.plan_update),
+            ("Stop what is being done", "Ctrl+.", doer.status.cancel_wanted.emit),
+        ]),
+        MenuGroup("Question and sheet", _of_questions(doer)),
+        MenuGroup("Page", [
+            ("Larger page", "Ctrl++", lambda: doer.desk.facsimile.zoom(1)),
+            ("Smaller page", "Ctrl+-", lambda: doer.desk.facsimile.zoom(-1)),
+            ("Page fitted to its column", "Ctrl+0", lambda: doer.desk.facsimile.zoom(0)),
+        ]),
+        MenuGroup("Rooms", rooms),
+        MenuGroup("Help", [
+            ("Copy what is known of failures", "Ctrl+Shift+F", doer.copy_failures),
+            ("About, and licences", "Ctrl+Shift+H", lambda: AboutDialog(window).exec()),
+        ]),
+    ]  # fmt: skip
+
+
+def _of_questions(doer: Doer) -> list[MenuEntry]:
+    """What is done with a question and its sheet."""
+    return [
         ("Go to the question", "Ctrl+L", doer.focus_question),
         ("Stop writing, or close what is shown", "Esc", doer.escape),
+        ("Ask again and compare", "Ctrl+Shift+R", lambda: doer.desk.ask_again()),
+        None,
         ("Earlier sheet", "Alt+Left", lambda: doer.desk.turn(-1)),
         ("Later sheet", "Alt+Right", lambda: doer.desk.turn(1)),
-        ("Ask again and compare", "Ctrl+Shift+R", lambda: doer.desk.ask_again()),
+        ("Row before", "Ctrl+Up", lambda: doer.desk.view.step(-1)),
+        ("Row after", "Ctrl+Down", lambda: doer.desk.view.step(1)),
+        None,
+        ("Gather what is chosen into the brief", "Ctrl+G", lambda: doer.between_rooms.gather()),
+        ("Put this question to every page", "Ctrl+E", lambda: doer.between_rooms.read_through()),
+        ("Look at this question side by side", "Ctrl+B", lambda: doer.between_rooms.side_by_side()),
+        ("This sheet is right: make it a trial question", "Ctrl+T", lambda: doer.between_rooms.trial_question()),
+        None,
         ("Summarise the document at the right", "Ctrl+M", lambda: doer.desk.ask_of_shown("Summarise this document")),
         ("Summarise what is in scope", "Ctrl+Shift+M", lambda: doer.desk.ask("Summarise these documents")),
         (
@@ -85,42 +130,38 @@ def entries(doer: Doer) -> list[MenuEntry]:
             "Ctrl+Shift+K",
             lambda: doer.desk.ask("Check the sums of these documents"),
         ),
-        ("Put this question to every page", "Ctrl+E", lambda: doer.between_rooms.read_through()),
-        ("Look at this question side by side", "Ctrl+B", lambda: doer.between_rooms.side_by_side()),
-        ("This sheet is right: make it a trial question", "Ctrl+T", lambda: doer.between_rooms.trial_question()),
-        ("Gather what is chosen into the brief", "Ctrl+G", lambda: doer.between_rooms.gather()),
-        ("Row before", "Ctrl+Up", lambda: doer.desk.view.step(-1)),
-        ("Row after", "Ctrl+Down", lambda: doer.desk.view.step(1)),
-        None,
-        ("Larger page", "Ctrl++", lambda: doer.desk.facsimile.zoom(1)),
-        ("Smaller page", "Ctrl+-", lambda: doer.desk.facsimile.zoom(-1)),
-        ("Page fitted to its column", "Ctrl+0", lambda: doer.desk.facsimile.zoom(0)),
-        None,
-        *rooms,
-        None,
-        ("Copy what is known of failures", "Ctrl+Shift+F", doer.copy_failures),
-        ("Close the window", "Ctrl+Q", doer.close),
     ]
 
 
 def build_menu(window: QWidget, doer: Doer, button: QPushButton) -> QMenu:
     """Give the window its actions and the button its menu; gives the part that lists known collections."""
     menu = QMenu(button)
-    known = QMenu("Collections of this login", menu)
-    for number, entry in enumerate(entries(doer)):
-        if entry is None:
-            menu.addSeparator()
-            continue
-        name, keys, slot = entry
-        action = QAction(name, window)
-        action.setShortcut(QKeySequence(keys))
-        action.triggered.connect(lambda _, slot=slot: slot())
-        menu.addAction(action)
-        window.addAction(action)
-        if number == 1:
-            menu.addMenu(known)
+    known, actions = QMenu("Collections of this login", menu), list[QAction]()
+    find = _action(window, "Find an action ...", FIND_KEYS, lambda: find_action(window, actions))
+    menu.addAction(find)
+    menu.addSeparator()
+    for group in groups(doer, window):
+        part = QMenu(group.name, menu)
+        for entry in group.entries:
+            if entry is None:
+                part.addSeparator()
+                continue
+            action = _action(window, *entry)
+            actions.append(action)
+            part.addAction(action)
+        if group.name == COLLECTION:
+            part.insertMenu(part.actions()[2], known)
+        menu.addMenu(part)
     button.setMenu(menu)
     return known
+
+
+def _action(window: QWidget, name: str, keys: str, act: Callable[[], object]) -> QAction:
+    action = QAction(name, window)
+    action.setShortcut(QKeySequence(keys))
+    action.triggered.connect(lambda _: act())
+    window.addAction(action)
+    return action
 
 
 def show_known(menu: QMenu, paths: list[Path], on_chosen: Callable[[Path], None]) -> None:

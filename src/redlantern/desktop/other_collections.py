@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Asks another collection together with the open one."""
 
 from pathlib import Path

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Shows pages on a room's facsimile: the latest wish counts, and cited words are marked where they stand now."""
 
 from PyQt6.QtCore import QObject, pyqtSignal

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Pages printed to pictures off the interface thread, for whoever shows a facsimile."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Takes a picture of the window at work, for a machine without a display and for the documentation."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The top of the window: the collection's menu, the question, its scope, and the button that asks or stops."""
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal

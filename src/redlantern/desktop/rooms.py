@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The rooms of the window, in one table: each knows the workspace and its own widgets, and none another."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Keeps the open collection current: adds files, plans updates and carries them out, watches folders."""
 
 from collections.abc import Callable

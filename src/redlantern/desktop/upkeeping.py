@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Runs what has a collection's file alone, such as a change of its key: shown in the status line, with a way to stop it."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The main window: the question bar, the rooms under it, the status line."""
 
 from PyQt6.QtCore import QSize

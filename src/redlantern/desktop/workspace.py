@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the rooms share: the open session, the choice of documents, and the tasks that work for them."""
 
 from collections.abc import Callable

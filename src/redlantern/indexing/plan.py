@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What an update would do: which files are new, changed, moved, gone or as they were."""
 
 import hashlib

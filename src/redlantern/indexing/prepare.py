@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Makes documents ready to be kept: splits what was read, packs its words, embeds its passages."""
 
 import time

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """How files would be read and split, before anything is kept."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Another embedding model for a whole collection: everything is embedded anew in a copy, which then takes the collection's place."""
 
 import contextlib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Splits what was read by the settings of a method, the same way for keeping and for a look."""
 
 import json

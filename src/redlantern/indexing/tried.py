@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A copy beside a collection, split or embedded otherwise, to be tried: encrypted with its key, and gone with it."""
 
 import contextlib

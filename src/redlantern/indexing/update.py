@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Brings a collection up to date with folders: reads, splits, embeds, and keeps document by document."""
 
 import time

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Watches followed folders, and says when something in them has changed and been quiet again. Never acts by itself."""
 
 import threading

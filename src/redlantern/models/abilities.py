@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a language model was seen to be able to do, by the SHA-256 of its file: to read, and to judge whether a question is answered.
 
 How it is seen is `answering.writing.reading_test`; what it came to is kept under this login, for the file is what it is.

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Which models of their own people have brought in under this login, each by the SHA-256 of its files when it was tried.
 
 A collection only names the place of its models. Whoever hands somebody a

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is known of a model before it is used, and how fast it is on this machine."""
 
 import json

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Which models to use: the ones asked for, the owner's own server if one was chosen, or the packaged ones."""
 
 import os

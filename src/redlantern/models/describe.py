@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The process that reads what a model file says of itself: a file from anywhere, so it is read inside limits of its own.
 
 Runs as `python -m redlantern.models.describe FILE` and is started by `card`. It

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The process that tries an embedding model that somebody wants to bring in, inside limits of its own.
 
 Runs as `python -m redlantern.models.describe_embedding FOLDER` and is started by `card`. It loads the model,

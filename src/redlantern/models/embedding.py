@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The embedding model: texts to vectors of 384 numbers, and vectors of the lines within them at no extra cost."""
 
 import hashlib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The model host: the process that holds the language model and answers on a private Unix socket.
 
 Runs as `python -m redlantern.models.host MODEL SOCKET N_CONTEXT N_THREADS STEP_TOKENS` and is started

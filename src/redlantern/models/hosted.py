@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A GGUF model in a host process: starts the host, streams words, stops at once."""
 
 import contextlib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Two embedding models as one: each text's vectors of both, laid side by side."""
 
 from collections.abc import Iterator, Sequence

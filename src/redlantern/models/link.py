@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The model link: the one process that may speak to a model server on this machine's loopback, and to nothing else.
 
 Runs as `python -m redlantern.models.link HOST PORT SOCKET` and is started before

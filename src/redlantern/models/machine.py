@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the machine has left and what a process holds of it, as the kernel tells it."""
 
 import os

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The proof that nothing gets out: every process of the program tries, and says what the kernel said."""
 
 import contextlib

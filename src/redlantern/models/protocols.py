@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the rest of the application asks of a language model, whatever runs it."""
 
 from collections.abc import Iterator

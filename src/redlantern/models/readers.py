@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The packaged language models: which of them is used where nobody chose, and how fast they were on this machine."""
 
 import json

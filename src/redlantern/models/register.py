@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Where the packaged models lie, and whether they are what they should be."""
 
 import hashlib

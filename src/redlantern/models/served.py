@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A language model behind its owner's own server on this machine's loopback, reached through the model link.
 
 The server is spoken to in the common form for chat completions in JSON over

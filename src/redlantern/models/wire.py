@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """How a model's process is spoken to: HTTP over a Unix socket, chat messages without template tokens, server-sent events."""
 
 import contextlib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a reader process says, made into values of ours: bounded, every field looked at, and nothing believed.
 
 A reader holds a file from anywhere, and may have been taken over by it. Whatever

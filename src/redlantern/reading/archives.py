@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Zip archives (Office files, OpenDocument, EPUB) and the XML in them, opened with limits."""
 
 import io

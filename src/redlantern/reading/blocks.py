@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """From the lines of printed pages to blocks, page text and the runs that map one to the other."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Why a file could not be read, each with what its owner can do about it."""
 
 import contextlib

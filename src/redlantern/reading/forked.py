@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Does a piece of a reader's work in a process of its own that is forked from it, within the same confinement.
 
 No other program is started for it: a program that is executed could be looked

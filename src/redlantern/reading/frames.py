@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Messages over a pipe: a JSON head and raw bytes, each with its length in front.
 
 JSON and not pickle: what comes out of a reader process is as untrusted as the

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Where the characters of a page stand, packed small for keeping: about one byte a character."""
 
 import struct

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a file really is: decided by its bytes, and by its ending only among kinds of plain text."""
 
 import re

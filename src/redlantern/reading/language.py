@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Which language a document is written in, by py3langid (byte n-grams; Lui and Baldwin, 2012)."""
 
 import io

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """From the words of a printed page to its lines in reading order: columns, lines, table cells.
 
 Columns are found by cutting the page along its white space (Nagy and Seth's

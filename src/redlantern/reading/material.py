@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a reader is given: a file on disk that was opened for it, or bytes that came out of another file."""
 
 import io

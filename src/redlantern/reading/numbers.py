@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Numbers as people print them, with their decimal mark, sign and unit, to values."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Reads the two halves of a long document at once, the second in a process of its own."""
 
 import contextlib

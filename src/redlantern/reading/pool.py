@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Hands files to reader processes, one file at a time each, and replaces a process that a file broke."""
 
 import contextlib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Reads one file, whatever it is, and what lies within it."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Text recognition on the picture of a page, by Tesseract in a forked process.
 
 The picture is straightened first; words come back with boxes on the page as it

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Sets the blocks of a file without pages onto numbered pages of our own."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is told of a table as soon as it is read: whether its first row names the columns."""
 
 _MOST_DIGITS_IN_HEADER = 0.1

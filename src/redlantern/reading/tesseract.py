@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Tesseract as a library: the few functions of its C interface that recognising a page takes.
 
 Called in a forked process only: what it loads and allocates goes with that.

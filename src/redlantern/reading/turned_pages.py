@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Pages whose text stands sideways or upside down as they are shown: read in a frame where it stands upright."""
 
 from collections import Counter

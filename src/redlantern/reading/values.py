@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a file is read into: pages of text with blocks, and the places on the page that the characters came from."""
 
 from collections.abc import Mapping, Sequence

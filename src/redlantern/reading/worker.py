@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The reader process: reads one untrusted file at a time and says what it found, over its standard streams.
 
 Runs as `python -m redlantern.reading.worker HANDLE` and is started by `pool`, which hands it each file open over the socket

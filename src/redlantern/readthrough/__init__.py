@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """One question put to every page: each is read, none is passed over, and what was missed is estimated.
 
 A wish (`values`) is read by lines (`lines`) or by the language model as well

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a read-through covers just now: every page in scope with what is known of it, and what it says all together."""
 
 from collections import Counter

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """How much was missed: a random sample of the silent pages, judged by a person, and what follows from it."""
 
 import hashlib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Tables of values from pages: all dates and deadlines, all sums, all persons, all duties, each with its words and place.
 
 Made by rules, not by a language model: what stands in the table stands on the page.

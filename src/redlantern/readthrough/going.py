@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Goes through all pages in scope, one after another, and keeps what each gave as soon as it is known.
 
 Whatever ends the process, every page is kept whole or not at all: going on reads

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Learns from what a person accepted and rejected in one read-through, and orders what is still open by it.
 
 A logistic regression (Cox, 1958) with a quadratic penalty, on the page's features

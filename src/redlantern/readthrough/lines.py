@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Reads pages by their lines: every line is compared with what is looked for, by words and by meaning.
 
 No language model takes part. The chance that a page is a hit is a logistic

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Lets the language model read a page: its most promising lines in their order, and a yes or no to what is looked for."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The statement of a read-through: what was looked at, how, with what result, and how much may have been missed.
 
 It is made of sections with lines, which the window, the command line and paper

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a read-through is made of: what is looked for, and what each page gave."""
 
 from dataclasses import dataclass, field

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is reckoned from tables, exactly: columns with types, plans of what is asked, their carrying out with the working, checks.
 
 A question that is answered by counting, adding or comparing becomes a plan in a

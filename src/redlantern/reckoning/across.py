@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Plans over the tables of many documents: the total of all invoices, which offers have scaffolding, who came to every meeting."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The bounds that a question sets: "above 65 %", "between 3 March and 10 April 2026", "in March", "before 1.4.2026"."""
 
 import calendar

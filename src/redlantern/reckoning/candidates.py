@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A question put beside a table: its words, the parts of the table that they may name, and which of them have found their part."""
 
 import re

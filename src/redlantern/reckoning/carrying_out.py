@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A plan carried out: exact decimal arithmetic over the rows that count, with what was taken, what was left out, and why."""
 
 import re

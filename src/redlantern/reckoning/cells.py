@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The tables of a document as cells with their places: rows as printed, a table that goes on over pages put together."""
 
 import re

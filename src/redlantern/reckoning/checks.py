@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Whether what a table prints agrees with itself: quantity times unit price, items against net sum, net and tax, days of a log."""
 
 import datetime as dt

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Which rows a question means: words that stand in cells, bounds, what is missing, and what lies between two rows."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Dates and times of day as they stand in a cell, in the languages that questions are asked in."""
 
 import datetime as dt

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Which rows a plan takes: those that count and fit, those that were left out and why, over one table or many."""
 
 from collections.abc import Callable, Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Which column a question wants counted, added up or compared, and which says what row it is."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """How people say that something is to be counted, added up or compared, in the languages that questions are asked in."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The small typed language that a question becomes: which tables, which rows, what of them; checked before it is carried out."""
 
 from collections.abc import Mapping, Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """From a question to plans over the tables there are, by rules: each word is given its part, and what has none is named."""
 
 from collections.abc import Iterator, Sequence

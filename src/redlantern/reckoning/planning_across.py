@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """From a question to plans over the tables of many documents that it names together."""
 
 from collections.abc import Iterator, Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a person put right about how tables were read: rows that name the columns, kinds of columns, rows that are no items.
 
 Kept by the document's content and by places on its pages, so that it holds

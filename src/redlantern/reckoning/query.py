@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is to be reckoned as a small part of SQL, which language models know how to write: tables shown, a grammar, and its meaning.
 
 Columns can only be named as they are, for the grammar lists them. There is no

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A question reckoned: the best plan carried out, the other thing that was perhaps meant, and whether it can be relied on."""
 
 import re

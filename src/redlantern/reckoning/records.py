@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Tables that are not set as such: labelled values of forms ("Due date: 14 July 2026"), and lists of records in prose."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a row of a table is: an item, or a subtotal, tax, total, carried-forward row, group heading or note, which never count."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The tables of an index's documents, read and typed at first need, and those that a question may be about."""
 
 import contextlib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A table as data: typed columns, and of each row what it is: an item, a subtotal, a tax, a total, carried forward."""
 
 import re

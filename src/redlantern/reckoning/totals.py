@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Printed sums as answers: the net sum, tax or total of a table."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """One cell as a typed value: a number with its unit, a date, a time, an identifier or words; exact, never a float."""
 
 import datetime as dt

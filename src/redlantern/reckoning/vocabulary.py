@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Words for what columns hold, beside the ones they are named by: "humidity" for RH, "how heavy" for Weight."""
 
 from redlantern.reckoning.values import ValueKind

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a question wants reckoned, by its words alone: the operations, what kind of column they are about, and its bounds."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What was reckoned, in a sentence of ours: the figure first, then where it comes from."""
 
 from collections import Counter

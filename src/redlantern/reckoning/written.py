@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Tables as files: CSV that no spreadsheet takes for formulas, and workbooks with types."""
 
 import csv

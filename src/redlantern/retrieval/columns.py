@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The passages of an index as rows, over parts that lie one after another: columns of numbers, and where documents lie."""
 
 import bisect

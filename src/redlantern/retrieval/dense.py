@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The meaning index: which passages' vectors point the same way as the question's.
 
 Up to EXACT_UP_TO passages in scope every vector is compared. Beyond that, the

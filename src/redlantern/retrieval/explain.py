@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Why a passage stands where it stands, in figures and in a plain sentence; and why another one does not."""
 
 from collections.abc import Collection as Ids

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """One question's way through finding: searched, reranked, with all that explains it."""
 
 from collections.abc import Collection as Ids

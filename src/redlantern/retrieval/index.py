@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A collection loaded for finding: ranks its passages for a question by words, by meaning and by both."""
 
 import itertools

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The word index: BM25F over stems, in compressed sparse arrays.
 
 Robertson, Zaragoza and Taylor, "Simple BM25 Extension to Multiple Weighted

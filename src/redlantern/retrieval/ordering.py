@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The best of many scored rows, the same ones every time: ties go to the smaller passage id."""
 
 from typing import Any

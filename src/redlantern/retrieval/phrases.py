@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Looking instead of asking: every place where words or phrases in quotation marks stand."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Lines of documents as a person would say them: what the embedding model understands best."""
 
 from redlantern.reading.values import cells_of_row

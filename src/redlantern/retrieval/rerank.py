@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Looks again at the passages that a search found, and puts them in their last order.
 
 Of the best few passages the most promising lines are given to the embedding

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Mends a question's misspelt words against the words of the collection.
 
 Only a word that the collection lacks and that is none of the most frequent of

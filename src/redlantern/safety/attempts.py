@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What each process of the program tries to do and must not be able to, and what the kernel said.
 
 Runs within the very process that is judged, or a fork of it. Every try aims at

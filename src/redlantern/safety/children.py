@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Starts the program's own processes: each in a session of its own, with nothing of the desktop's environment."""
 
 import os

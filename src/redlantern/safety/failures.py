@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The log of failures that are bugs of ours: what kind, where in the program, when; never a word or a name of a document.
 
 The text of an exception may hold words of a document or a question, and so may

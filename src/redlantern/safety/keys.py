@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The keys of collections, and the three ways to hold them: a passphrase, the login's secret store, a key file.
 
 A collection file begins with 16 bytes that its encryption is salted with. They

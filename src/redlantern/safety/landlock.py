@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Landlock: the kernel's list of what files a process may reach, and a wall between it and other processes.
 
 Three system calls (Linux 5.13 and later; landlock(7), and the kernel's

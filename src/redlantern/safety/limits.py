@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Limits a process puts on itself before it touches anything that could harm it, or that it could give away."""
 
 import ctypes

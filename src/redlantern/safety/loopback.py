@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The one exception to the seal, off unless its owner turns it on: a model server on this machine's own loopback.
 
 The seal cannot be lowered while the program runs, so the choice is read once,

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Names of files: kept so that nothing is lost of them, and shown so that nothing in them is hidden.
 
 A file name on Linux is bytes, and old archives have names that are not UTF-8.

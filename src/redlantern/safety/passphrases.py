@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Turns passphrases into keys: Argon2id (RFC 9106), made as slow as a person will bear."""
 
 import time

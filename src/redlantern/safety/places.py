@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Where Red Lantern may write outside a collection: keys, lock files and sockets, never documents' words."""
 
 import os

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The one way in which a file that is written outside of a collection is put in its place: whole, on the disk, ours alone."""
 
 import contextlib

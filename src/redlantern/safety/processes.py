@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Lists every process of this application with what it holds and the filter that the kernel applies to it."""
 
 import os

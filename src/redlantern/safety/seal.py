@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The seal: the kernel refuses every socket but local (Unix) ones, for this process and all its children.
 
 The filter allows one address family instead of naming the forbidden ones: the

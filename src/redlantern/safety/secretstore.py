@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The login's secret store (the Secret Service of the desktop): holds keys while somebody is logged in.
 
 It is spoken to over a Unix socket, so the seal leaves it open. Only this one

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Tries to reach a network in several ways, so that a person can see each of them fail.
 
 Every try aims at this machine itself, so that nothing leaves it even when

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a passage stands under: the path of headings from the document's title down, and the column names of a table."""
 
 from dataclasses import dataclass

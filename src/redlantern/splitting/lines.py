@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Cuts a page's text into lines: sentences, list items and table rows, with exact offsets."""
 
 import re

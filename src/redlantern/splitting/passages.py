@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Gathers neighbouring lines under one heading into passages that the embedding model can take whole."""
 
 from collections.abc import Callable, Sequence

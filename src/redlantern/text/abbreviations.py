@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Abbreviations that a document defines, so that its short and its long forms are found by each other.
 
 A definition is a short form in brackets after its long form ("Relative Humidity

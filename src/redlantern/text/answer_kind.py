@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What kind of answer a question wants, and whether a line holds one that the question does not hold already."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Full dates of a text, however they are written, in one spelling."""
 
 import re

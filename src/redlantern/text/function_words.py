@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Which language a question is in, told by its function words: it is too short for a language model of letters."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Words as they are listed in a sentence, counts and times."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Numbers, dates, sums and measures of a sentence, in one spelling, with their units and their bounds ("up to", "about")."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A question parsed: once, and then carried through finding and answering."""
 
 import re

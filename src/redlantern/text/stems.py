@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Words to stems (Snowball), the same way for documents and questions."""
 
 import re

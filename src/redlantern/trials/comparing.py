@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Two or more ways on the same questions: figures with their intervals, wins and losses, and what to conclude."""
 
 from collections.abc import Callable, Mapping, Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the answers to one question have that the others have not."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Counts over many marked answers, by kind of question, and the table that they are printed in."""
 
 import statistics

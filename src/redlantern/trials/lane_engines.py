@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The engines that lanes are put to: the collection's own, and one on each copy beside it that is tried."""
 
 from types import TracebackType

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """How one answer compares with what was expected of it."""
 
 import re

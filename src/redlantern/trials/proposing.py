@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Questions that the language model thinks of: one of a passage, to be accepted, mended or dropped by a person."""
 
 import random

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Files of questions: JSONL, CSV or plain lines, and the rows of a workbook, to questions of a set."""
 
 import csv

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Puts the questions of a run to its lanes, one after another; goes on where it was interrupted."""
 
 import hashlib
@@ -122,7 +123,7 @@ class _RunWalk:
         while waiting:
             lane, question = waiting.popleft()
             self._cancel.check()
-            if run.run_id not in kept.runs():
+            if not kept.has_run(run.run_id):
                 raise RunGoneError
             detail = f"{lane.title or lane.arrangement.name}: {question.question}"
             self._report(Progress("Asking", n_done, run.n_cells, "answers", detail))

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """How sure a mean over questions is, and whether one way beats another on the same questions."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What trials are made of: questions with what is expected, ways to answer them, runs, and what each answer was marked with."""
 
 from collections.abc import Mapping, Sequence

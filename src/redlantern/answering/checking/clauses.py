@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Sentences taken apart: clauses, what each holds, and its words step by step."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Words that change what a sentence says: opposites, words of strength and of doubt, and forms that stems do not join."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Who does what, and which number belongs to what: whether a claim joins the cited words otherwise than they stand.
 
 There is no grammar here, only order and neighbourhood: clauses, who begins them,

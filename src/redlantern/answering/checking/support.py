@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """How far the cited words bear a claim out, against one line.
 
 A claim is judged in steps, and the first that fails decides: its numbers, dates

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Which lines of a document say what it is about: those nearest in meaning to all the rest, and not to one another.
 
 A line's centrality is its cosine with the mean of its section's lines and of its

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Where documents say different things about what was asked: another date, sum or number for the same words of the question.
 
 A small thing that is looked for strictly, for a false alarm costs trust: the

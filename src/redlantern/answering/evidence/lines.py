@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Found lines: the verbatim lines of the best passages that answer a question, and how strong the evidence is.
 
 Lines are first scored cheaply, by the stored vectors and by words; the best of

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Lines that would mislead alone: one that what follows limits, and one that points back to what stands before it."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Is it answered at all? A calibrated score of the evidence, and of the evidence and a model's reading together."""
 
 import math

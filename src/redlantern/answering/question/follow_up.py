@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Makes a follow-up into a question that can be asked by itself, by rules."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The parts of a question that asks for more than one thing, each to be searched and answered by itself."""
 
 import re

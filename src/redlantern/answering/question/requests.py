@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is asked for in other words than a question's: the summary of documents, or a draft from them."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """From what was typed to what is searched for: a draft's subject, a follow-up completed, misspelt words mended."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The written answer: what the language model makes of the documents' words, and every claim of it checked.
 
 A model that can read is given excerpts of the passages (see `read_answer`). One

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Cuts what the language model writes into claims as it comes."""
 
 import re

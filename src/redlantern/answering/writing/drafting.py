@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Drafts of a letter, a note or a list: what the documents say keeps its marks, and the rest stands out as the model's."""
 
 from collections.abc import Sequence

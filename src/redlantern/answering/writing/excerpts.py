@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What of the found passages a language model reads: their best lines, under the title and the heading that they stand under.
 
 The right page is among the first passages far more often than its line is among

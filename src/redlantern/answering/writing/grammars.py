@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Grammars (GBNF) that hold what a language model writes to a form in which every claim names the line it stands on."""
 
 import json

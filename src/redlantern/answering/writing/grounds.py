@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What an answer stands on, and how every claim of it is checked against that."""
 
 import re

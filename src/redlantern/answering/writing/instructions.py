@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A document's words as material for a language model: never instruction, never our own marks, never a template's."""
 
 import re

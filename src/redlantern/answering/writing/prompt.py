@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is sent to the language model: the selected lines, numbered, within its context window, and a grammar for the answer.
 
 A small model that is free to write invents, and one that may frame the documents'

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The answer of a model that reads: is it answered at all, what is it, and does every sentence of it hold?
 
 Whether the documents answer is decided before anything is shown as an answer, from

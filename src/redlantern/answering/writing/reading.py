@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Answering as reading: the prompt with which a language model reads excerpts, and what its first word says of the answer."""
 
 import math

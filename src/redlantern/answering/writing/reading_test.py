@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The reading test that any language model brought in must pass before it is let write sentences of its own.
 
 Short passages, and of each something that it says and something that it does not:

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A language model whose prompts are noted: what it was given for a sheet, word for word."""
 
 from collections.abc import Iterator

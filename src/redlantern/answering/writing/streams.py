@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a language model writes, as it comes: with the call-marks of its claims, or without any document."""
 
 import contextlib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Summaries: section by section, then the whole; every claim cited and checked as in an answer.
 
 Which lines matter is chosen by `centrality`, without the language model. A small

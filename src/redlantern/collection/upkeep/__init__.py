@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Keeps collections: backs them up, gives them another key, moves, mends and erases them.
 
 Whatever replaces or removes a file has it alone from the first byte that it

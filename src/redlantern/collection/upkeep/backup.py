@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Writes a copy of a collection while it is in use."""
 
 from pathlib import Path

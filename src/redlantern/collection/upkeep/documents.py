@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Erases documents from a collection, and looks whether anything is left of them."""
 
 import contextlib

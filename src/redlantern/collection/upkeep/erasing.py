@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Erases a whole collection: its key first, then its files."""
 
 import os

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Erases everything that Red Lantern keeps under this login, and says first what that is and what it cannot reach."""
 
 import contextlib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Mends a damaged collection file: keeps everything of it that can still be read."""
 
 import shutil

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Gives a collection another key: everything is encrypted anew."""
 
 from pathlib import Path

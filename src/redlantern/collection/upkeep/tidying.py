@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Finishes what an interruption left of other upkeep. Destroys only what the collection itself has recorded as its own."""
 
 import contextlib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The entries of a brief, in its order: documents' words in serif on paper, ours in sans; moved by dragging and by keys."""
 
 from PyQt6.QtCore import QModelIndex, QRect, QSize, Qt, pyqtSignal

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The brief room: the entries of a brief beside the page of the chosen one; words of one's own; saving and checking."""
 
 from dataclasses import replace
@@ -7,8 +8,6 @@ from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QHBoxLayout,
-    QInputDialog,
-    QMessageBox,
     QPushButton,
     QSplitter,
     QVBoxLayout,
@@ -23,6 +22,7 @@ from redlantern.desktop.brief.entries_list import EntriesList
 from redlantern.desktop.brief.saving import Saving
 from redlantern.desktop.page_viewer import PageViewer
 from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.dialogs import asked_words, is_sure
 from redlantern.desktop.widgets.facsimile import Facsimile
 from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.widgets.rows import quiet_button, words_label
@@ -210,14 +210,12 @@ class BriefRoom(Room):
         brief = self.brief
         if brief is None:
             return
-        box = QMessageBox(self)
-        box.setWindowTitle("Delete a brief")
-        box.setText("Delete this brief with its headings and own words?")
-        box.setInformativeText("Documents and sheets stay. It cannot be brought back.")
-        yes = box.addButton("Delete it", QMessageBox.ButtonRole.DestructiveRole)
-        box.setDefaultButton(box.addButton("Leave it", QMessageBox.ButtonRole.RejectRole))
-        box.exec()
-        if box.clickedButton() is yes:
+        if is_sure(
+            self,
+            "Delete a brief",
+            "Delete this brief with its headings and own words?",
+            "Documents and sheets stay. It cannot be brought back.",
+        ):
             self.brief, self._before = None, []
             self.workspace.with_engine(
                 lambda engine: briefs.delete_brief(engine, brief.brief_id), lambda _: self.enter(), self.notice.setText
@@ -314,12 +312,3 @@ class BriefRoom(Room):
         self.list.remove_wanted.connect(self._on_removed)
         self.renew_button.clicked.connect(self._on_renew)
         self.save_button.clicked.connect(self._on_save)
-
-
-def asked_words(parent: QWidget, title: str, before: str, *, is_long: bool) -> str:
-    """Words that a person types; empty where they leave it."""
-    if is_long:
-        words, is_said = QInputDialog.getMultiLineText(parent, title, "", before)
-    else:
-        words, is_said = QInputDialog.getText(parent, title, "", text=before)
-    return words.strip() if is_said else ""

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Saves a brief in the format that is chosen, with its citations beside it."""
 
 from pathlib import Path

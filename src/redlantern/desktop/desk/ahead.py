@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Reading ahead: what a question that is still being typed would be answered from is read already, and dropped without cost."""
 
 from redlantern.answering.engine import Engine

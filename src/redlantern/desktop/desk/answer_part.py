@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The written part of a sheet: what is being written, and then each claim with its support; an answer, a summary or a draft."""
 
 from collections.abc import Callable

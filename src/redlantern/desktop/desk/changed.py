@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a sheet says when the documents behind it are not as they were, and how a new sheet differs from it."""
 
 from collections.abc import Callable, Sequence

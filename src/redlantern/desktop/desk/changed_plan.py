@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Carries out a reckoning whose plan was changed on its sheet."""
 
 from PyQt6.QtCore import QObject, pyqtSignal

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Values that documents give differently, side by side: each with its words, its document and that one's date."""
 
 from PyQt6.QtCore import Qt

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Puts the same question to the language model alone: what is only the model's, and stands on no document."""
 
 from PyQt6.QtCore import QObject

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Room under the sheet for what the language model says of a question by itself, set apart from everything that is cited."""
 
 from PyQt6.QtCore import Qt, pyqtSignal

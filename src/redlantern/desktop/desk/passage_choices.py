@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a person decides about passages in a thread: pinned, put aside, and asked why not."""
 
 from PyQt6.QtCore import QObject, pyqtSignal

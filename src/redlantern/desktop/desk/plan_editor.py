@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A plan to be changed in place: what is reckoned, of which column, for which rows."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What was reckoned, on a sheet: the figure in a sentence, the rows it comes from, what was left out, and the plan to be changed."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The desk: ask, read the answer, check it against the page. Shelf, sheet and facsimile, and what runs between them."""
 
 import time

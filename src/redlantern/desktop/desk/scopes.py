@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The choice of documents that a question draws on: by name, kind, folder or one by one, and kept scopes."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Parts of a sheet that stand on no words of a document: its title, how it was searched for, notices, the question why not."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The middle column: one sheet at a time, from question to evidence."""
 
 from collections.abc import Callable, Sequence

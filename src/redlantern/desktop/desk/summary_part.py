@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The sections of a summary under the whole of it: each one's lines at once, its sentences as they are written."""
 
 import time

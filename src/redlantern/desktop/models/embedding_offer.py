@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a change of the embedding model takes, and whether it is wanted."""
 
 from PyQt6.QtCore import Qt, pyqtSignal

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """One model in the models room: what its file says of it, what was measured, and what can be done with it."""
 
 from pathlib import Path

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the models take of the machine while they work: memory, processor, tokens a second, and how it went in the last minute."""
 
 import os

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The choice between packaged models, each with what it is good for and what it takes here."""
 
 from collections.abc import Sequence

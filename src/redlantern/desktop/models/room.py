@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The models room: which models read and write here, what they are, how fast they are, and another one in their place."""
 
 import weakref

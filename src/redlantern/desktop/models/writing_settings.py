@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """How the language model writes: its settings, built from their declarations, refused where they cannot be."""
 
 from collections.abc import Callable

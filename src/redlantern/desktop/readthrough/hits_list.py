@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The pages of a read-through that are looked at: the documents' words, how certain the page is, and what was said to it."""
 
 from enum import IntEnum

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a person says to pages: shown at once, kept one after another, and learned from."""
 
 from dataclasses import replace

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a read-through leads to on paper: the statement and lists of values, shown and saved."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The map of a read-through: under each document a cell for each page, told apart by shape first and colour second."""
 
 from dataclasses import dataclass

@@ -1,8 +1,9 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The room Read-through: begins them, lets them run, keeps what is judged, and shows statement and lists."""
 
 import time
 
-from PyQt6.QtWidgets import QMessageBox, QStackedWidget, QVBoxLayout
+from PyQt6.QtWidgets import QStackedWidget, QVBoxLayout
 
 from redlantern.application import read_through as throughs
 from redlantern.application.read_through import Listed, Outlook, ReadThrough
@@ -14,6 +15,7 @@ from redlantern.desktop.readthrough.outcomes import Outcomes
 from redlantern.desktop.readthrough.through_view import ThroughView
 from redlantern.desktop.readthrough.wish_form import WishForm
 from redlantern.desktop.readthrough.words import WAYS
+from redlantern.desktop.widgets.dialogs import is_sure
 from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.workspace import Workspace
 from redlantern.progress import Progress
@@ -168,14 +170,8 @@ class ReadThroughRoom(Room):
             return
         way, engine = _MORE[through.wish.way], session.engine
         title, explained = WAYS[way]
-        box = QMessageBox(self)
-        box.setWindowTitle("Read more carefully")
-        box.setText(f"Read all pages that you have not judged once more: {title.casefold()}?")
-        box.setInformativeText(f"{explained} What you judged stays as it is.")
-        yes = box.addButton("Read them", QMessageBox.ButtonRole.AcceptRole)
-        box.addButton("Leave it", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        if box.clickedButton() is yes:
+        question = f"Read all pages that you have not judged once more: {title.casefold()}?"
+        if is_sure(self, "Read more carefully", question, f"{explained} What you judged stays as it is.", "Read them"):
             self.workspace.run(
                 lambda _: throughs.read_more(engine, through.key, way),
                 finished=lambda _: self.open(through.key), failed=self._tell,
@@ -183,14 +179,11 @@ class ReadThroughRoom(Room):
 
     def _on_delete(self, key: int) -> None:
         session = self.workspace.session
-        box = QMessageBox(self)
-        box.setWindowTitle("Delete a read-through")
-        box.setText("Delete this read-through with everything that was judged in it?")
-        box.setInformativeText("The documents are not touched. It cannot be brought back.")
-        yes = box.addButton("Delete it", QMessageBox.ButtonRole.DestructiveRole)
-        box.setDefaultButton(box.addButton("Leave it", QMessageBox.ButtonRole.RejectRole))
-        box.exec()
-        if session is not None and box.clickedButton() is yes:
+        is_wanted = session is not None and is_sure(
+            self, "Delete a read-through", "Delete this read-through with everything that was judged in it?",
+            "The documents are not touched. It cannot be brought back.",
+        )  # fmt: skip
+        if session is not None and is_wanted:
             engine = session.engine
             self.workspace.run(
                 lambda _: throughs.delete(engine, key), finished=lambda _: self._show_form(), failed=self._tell

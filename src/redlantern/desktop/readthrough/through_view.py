@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A read-through at work or done: the map at the left, the pages to judge in the middle, the page at the right."""
 
 from collections.abc import Callable

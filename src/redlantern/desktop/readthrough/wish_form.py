@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Where a read-through is begun: what is looked for, how carefully, what that costs; lists; and the earlier ones."""
 
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -15,7 +16,8 @@ from PyQt6.QtWidgets import (
 from redlantern.application.read_through import Outlook, ReadThrough
 from redlantern.desktop.readthrough.words import WAYS, how_far
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import column_area, quiet_button, section_label, words_label
+from redlantern.desktop.widgets.dialogs import show_in_the_middle
+from redlantern.desktop.widgets.rows import quiet_button, section_label, words_label
 from redlantern.readthrough.extraction import EXTRACTS, TITLES, Extract
 from redlantern.readthrough.values import WAYS as WAY_NAMES
 from redlantern.readthrough.values import Way
@@ -148,18 +150,7 @@ class WishForm(QWidget):
         column.addWidget(section_label("EARLIER READ-THROUGHS"))
         column.addLayout(self._earlier)
         column.addStretch(1)
-        body.setMaximumWidth(_WIDTH)
-        middle = QWidget()
-        centred = QHBoxLayout(middle)
-        centred.setContentsMargins(0, 0, 0, 0)
-        centred.addStretch(1)
-        centred.addWidget(body, 100)
-        centred.addStretch(1)
-        scroll = column_area()
-        scroll.setWidget(middle)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(scroll)
+        show_in_the_middle(self, body, _WIDTH)
         self.show_earlier([])
 
     def _ways(self) -> QGridLayout:

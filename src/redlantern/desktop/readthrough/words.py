@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """How the room says what a page is and how far a read-through is."""
 
 from redlantern.application.read_through import ReadThrough

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Carries out what the seal room offers: keys, backups, moving, checking, erasing, exporting; asks first where it must."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The proof in the seal room: every process of the program tries to get out, and a table says what came of it."""
 
 from collections.abc import Sequence

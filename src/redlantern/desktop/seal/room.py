@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The seal room: proof that nothing can leave, how the collection is protected, its journal, and how to erase it."""
 
 from PyQt6.QtCore import Qt, pyqtSignal

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What can be done with the documents chosen in the list: a row of buttons, and their keys."""
 
 from collections.abc import Callable

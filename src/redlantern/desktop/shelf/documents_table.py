@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The shelf room's list: every document with what was read of it and how, to sort, filter and choose from."""
 
 from collections.abc import Callable, Mapping

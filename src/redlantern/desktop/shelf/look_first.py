@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Reads files for a look before they are added, and splits them as often as the settings are turned."""
 
 from pathlib import Path

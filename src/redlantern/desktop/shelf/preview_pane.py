@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A look before anything is kept: how files would be read and split, now and under other settings."""
 
 from dataclasses import replace

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The reading report: a page as printed, and beside it what was read of it, block by block, and how it was split."""
 
 from bisect import bisect_right

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Takes documents out of the collection or erases them, tells how that ended, and undoes what can be undone."""
 
 from pathlib import Path

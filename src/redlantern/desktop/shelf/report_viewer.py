@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Brings pages into the reading report: those of the chosen document, and those that are turned to."""
 
 from PyQt6.QtCore import QObject

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The shelf room: all documents, what was read of each page, and everything that can be done with them."""
 
 from collections.abc import Callable

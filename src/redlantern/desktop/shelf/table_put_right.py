@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A table put right by hand: which rows name the columns, what each column is, which rows count."""
 
 from PyQt6.QtCore import Qt

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What was read of a page, block by block, with a bracket for each passage; a table with what it was taken for."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What an update would do, shown before it is done."""
 
 from pathlib import Path, PurePosixPath

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The room Side by side: one question answered in two or three ways, and what each step of finding does with it."""
 
 from dataclasses import replace

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What each step of finding does with a question: its passages ranked side by side, without an answer."""
 
 from PyQt6.QtCore import Qt, pyqtSignal

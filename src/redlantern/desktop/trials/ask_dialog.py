@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """In which ways a set is to be asked, or of which documents a grid is to be made; and what that takes."""
 
 from collections.abc import Sequence
@@ -8,7 +9,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QDialog,
     QGridLayout,
-    QHBoxLayout,
     QLabel,
     QPushButton,
     QRadioButton,
@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 
 from redlantern.application.ways import Way
 from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.dialogs import foot
 from redlantern.desktop.widgets.rows import section_label, words_label
 from redlantern.desktop.widgets.way_settings import WayChoice
 from redlantern.settings import Method
@@ -63,7 +64,7 @@ class AskDialog(QDialog):
         layout.setSpacing(12)
         layout.addWidget(section_label(f"{counted(n_questions, 'question').upper()}, ASKED IN EACH TICKED WAY"))
         layout.addLayout(grid)
-        layout.addLayout(_buttons(self, self.said, self.begin_button))
+        layout.addLayout(foot(self, self.begin_button, said=self.said))
         self.setMinimumWidth(760)
         self._show()
 
@@ -128,7 +129,7 @@ class GridDialog(QDialog):
         layout.addWidget(self.combo)
         layout.addWidget(self.explained)
         layout.addSpacing(4)
-        layout.addLayout(_buttons(self, self.said, self.begin_button))
+        layout.addLayout(foot(self, self.begin_button, said=self.said))
         self.setMinimumWidth(600)
         self._show()
 
@@ -150,17 +151,3 @@ def _right(words: str) -> QLabel:
     label.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
     label.setMinimumWidth(110)
     return label
-
-
-def _buttons(dialog: QDialog, said: QLabel, begin: QPushButton) -> QHBoxLayout:
-    """What is said at the foot, and the two buttons."""
-    begin.setObjectName("first")
-    begin.setDefault(True)
-    begin.clicked.connect(dialog.accept)
-    leave = QPushButton("Leave it")
-    leave.clicked.connect(dialog.reject)
-    row = QHBoxLayout()
-    row.addWidget(said, 1)
-    row.addWidget(leave)
-    row.addWidget(begin)
-    return row

@@ -1,15 +1,17 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Other indexes beside the collection: the dialog that makes one, and what is done for it in the background."""
 
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QObject
-from PyQt6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QPushButton, QSpinBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QDialog, QPushButton, QSpinBox, QVBoxLayout, QWidget
 
 from redlantern.application import tried
 from redlantern.application.tried import EMBEDDING_NAMES, CopyWish, KeptCopy
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.trials.home import Home
 from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.dialogs import foot
 from redlantern.desktop.widgets.rows import section_label, words_label
 from redlantern.desktop.workspace import Workspace
 from redlantern.progress import Progress
@@ -36,11 +38,7 @@ class CopyDialog(QDialog):
         self.tokens.setSuffix(" tokens")
         self.tokens.setAccessibleName("Longest passage")
         self.said = words_label("", family=theme.SANS, name="quiet")
-        self.make_button, leave = QPushButton("Make it"), QPushButton("Leave it")
-        self.make_button.setObjectName("first")
-        self.make_button.setDefault(True)
-        self.make_button.clicked.connect(self.accept)
-        leave.clicked.connect(self.reject)
+        self.make_button = QPushButton("Make it")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(22, 16, 22, 14)
         layout.setSpacing(8)
@@ -50,11 +48,7 @@ class CopyDialog(QDialog):
             layout.addWidget(label)
             layout.addWidget(field)
         layout.addWidget(self.said)
-        buttons = QHBoxLayout()
-        buttons.addStretch(1)
-        buttons.addWidget(leave)
-        buttons.addWidget(self.make_button)
-        layout.addLayout(buttons)
+        layout.addLayout(foot(self, self.make_button))
         self.setMinimumWidth(520)
         for changed in (self.combo.currentIndexChanged, self.tokens.valueChanged):
             changed.connect(self._show)

@@ -1,11 +1,13 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is expected of a question, changed from its answers."""
 
 from dataclasses import replace
 
-from PyQt6.QtWidgets import QCheckBox, QDialog, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QDialog, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from redlantern.desktop.trials.words import MANY, page_from, page_words, parts_of
 from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.dialogs import foot
 from redlantern.desktop.widgets.rows import section_label, words_label
 from redlantern.trials.values import TrialQuestion
 
@@ -39,16 +41,7 @@ class ExpectDialog(QDialog):
             field.setAccessibleName(title.capitalize())
             layout.addWidget(label)
             layout.addWidget(field)
-        done, leave = QPushButton("Mark anew"), QPushButton("Leave it")
-        done.setObjectName("first")
-        done.setDefault(True)
-        done.clicked.connect(self._on_done)
-        leave.clicked.connect(self.reject)
-        buttons = QHBoxLayout()
-        buttons.addWidget(self.said, 1)
-        buttons.addWidget(leave)
-        buttons.addWidget(done)
-        layout.addLayout(buttons)
+        layout.addLayout(foot(self, QPushButton("Mark anew"), said=self.said, act=self._on_done))
         self.setMinimumWidth(640)
 
     def question(self) -> TrialQuestion:

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A grid: a row a document, a column a question; each answer opened, corrected, and all of it saved."""
 
 from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
@@ -22,7 +23,7 @@ from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.rows import quiet_button, words_label
 from redlantern.safety.names import visible
 
-_ROW_PX, _COLUMN_PX, _TITLE_PX = 84, 250, 190
+_ROW_PX, _COLUMN_PX, _TITLE_PX = 84, 250, 230
 _WEAK = ("unsupported", "partly supported", "failed")
 _FORMS = "Workbook with links (*.xlsx);;CSV (*.csv);;Web page (*.html);;JSON (*.json)"
 _KEYS = "Enter opens an answer    F2 corrects it"
@@ -149,6 +150,7 @@ class GridView(QWidget):
         down.setDefaultSectionSize(_ROW_PX)
         down.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
         down.setFixedWidth(_TITLE_PX)
+        down.setTextElideMode(Qt.TextElideMode.ElideRight)
         self.table.setCornerButtonEnabled(False)
         row = QHBoxLayout()
         row.addWidget(self.said, 1)

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Where trials begin: the sets of questions, and the runs that are kept."""
 
 from collections.abc import Callable, Sequence
@@ -10,7 +11,8 @@ from redlantern.application.trials import RunState
 from redlantern.application.tried import KeptCopy
 from redlantern.desktop.trials.words import how_far_words
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import clear, column_area, notice, quiet_button, section_label, words_label
+from redlantern.desktop.widgets.dialogs import show_in_the_middle
+from redlantern.desktop.widgets.rows import clear, notice, quiet_button, section_label, words_label
 from redlantern.text.listing import counted
 from redlantern.trials.values import QuestionSet
 
@@ -181,18 +183,7 @@ class Home(QWidget):
         making.addWidget(self.copying, 1)
         column.addLayout(making)
         column.addStretch(1)
-        body.setMaximumWidth(_WIDTH)
-        middle = QWidget()
-        centred = QHBoxLayout(middle)
-        centred.setContentsMargins(0, 0, 0, 0)
-        centred.addStretch(1)
-        centred.addWidget(body, 100)
-        centred.addStretch(1)
-        scroll = column_area()
-        scroll.setWidget(middle)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(scroll)
+        show_in_the_middle(self, body, _WIDTH)
         for rows in (self._warnings, self._sets, self._runs, self._copies):
             rows.setSpacing(4)
 

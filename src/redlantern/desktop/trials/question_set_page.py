@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The page of a set: its editor, and what is done for it in the background."""
 
 from pathlib import Path
@@ -6,9 +7,11 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QVBoxLayout, QWidget
 
 from redlantern.application import trials
+from redlantern.application.exporting import put_exported
 from redlantern.application.side_by_side import Tried, try_ranking
 from redlantern.desktop.trials.set_editor import SetEditor
 from redlantern.desktop.workspace import Workspace
+from redlantern.safety.names import visible
 from redlantern.text.listing import counted
 from redlantern.trials.values import QuestionSet, TrialQuestion
 
@@ -35,6 +38,7 @@ class QuestionSetPage(QWidget):
         editor.file_wanted.connect(self._on_file)
         editor.propose_wanted.connect(self._on_propose)
         editor.pages_wanted.connect(self._on_pages_wanted)
+        editor.saving_wanted.connect(self._on_saving)
 
     def show_set(self, questions: QuestionSet, at: int = 0) -> None:
         """Show a set, with one of its questions chosen."""
@@ -59,6 +63,18 @@ class QuestionSetPage(QWidget):
         path, _ = QFileDialog.getOpenFileName(self, "Questions from a file", "", _FORMS)
         if path:
             self.take_file(Path(path))
+
+    def _on_saving(self) -> None:
+        questions = self.editor.set
+        path, _ = QFileDialog.getSaveFileName(
+            self, "Where to save the questions", f"{questions.name}.jsonl", "JSONL (*.jsonl)"
+        )
+        if path:
+            target, content = Path(path), trials.set_as_file(questions)
+            self.workspace.with_engine(
+                lambda _: put_exported(target, content),
+                lambda _: self.editor.notice.setText(f"Saved as {visible(path)}"), self.editor.notice.setText,
+            )  # fmt: skip
 
     def _on_propose(self) -> None:
         n, is_wanted = QInputDialog.getInt(

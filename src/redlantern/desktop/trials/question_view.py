@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """One question of a run: what was expected, and the answers of all ways side by side."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The trials room: sets of questions with known answers, runs of them in several ways, and grids."""
 
 from collections.abc import Callable
@@ -5,11 +6,11 @@ from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QMessageBox, QStackedWidget, QVBoxLayout
+from PyQt6.QtWidgets import QDialog, QFileDialog, QInputDialog, QStackedWidget, QVBoxLayout
 
 from redlantern.answering.engine import Engine
 from redlantern.answering.sheet import Sheet
-from redlantern.application import grids, trials
+from redlantern.application import grids, marks, trials
 from redlantern.application.trials import RunState
 from redlantern.application.ways import QUICK_WAYS, Way, ways
 from redlantern.desktop.trials.ask_dialog import AskDialog, GridDialog
@@ -17,6 +18,7 @@ from redlantern.desktop.trials.copies import Copies
 from redlantern.desktop.trials.home import Home
 from redlantern.desktop.trials.question_set_page import QuestionSetPage
 from redlantern.desktop.trials.run_pages import RunPages
+from redlantern.desktop.widgets.dialogs import is_sure
 from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.workspace import Workspace
 from redlantern.settings import Method
@@ -57,7 +59,7 @@ class TrialsRoom(Room):
             button.setEnabled(self.workspace.session is not None)
         self.copies.show()
         self.workspace.with_engine(
-            lambda engine: (trials.sets(engine), trials.runs(engine), trials.outdated_marks(engine)),
+            lambda engine: (trials.sets(engine), trials.runs(engine), marks.outdated_marks(engine)),
             self._on_kept, self.home.notice.setText,
         )  # fmt: skip
 
@@ -187,7 +189,7 @@ class TrialsRoom(Room):
 
     def _on_again(self, run_id: int) -> None:
         self.workspace.with_engine(
-            lambda engine: trials.ask_again(engine, run_id), self._begin, self.home.notice.setText
+            lambda engine: marks.ask_again(engine, run_id), self._begin, self.home.notice.setText
         )
 
     def _on_update_ended(self, problem: str) -> None:
@@ -202,31 +204,23 @@ class TrialsRoom(Room):
                 self.show_home()
 
         if not problem:
-            self.workspace.with_engine(trials.outdated_marks, tell, lambda _: None)
+            self.workspace.with_engine(marks.outdated_marks, tell, lambda _: None)
 
     def _on_delete_set(self, set_id: int) -> None:
-        if self._is_sure("Delete this set of questions?", "Its runs stay. It cannot be brought back."):
+        if is_sure(self, "Trials", "Delete this set of questions?", "Its runs stay. It cannot be brought back."):
             self.workspace.with_engine(
                 lambda engine: trials.delete_set(engine, set_id), lambda _: self.show_home(), self.home.notice.setText
             )
 
     def _on_delete_run(self, run_id: int) -> None:
-        if self._is_sure("Delete this run with its answers?", "The questions stay. It cannot be brought back."):
+        if is_sure(
+            self, "Trials", "Delete this run with its answers?", "The questions stay. It cannot be brought back."
+        ):
             if self.runs.runner.run_id == run_id:
                 self.runs.runner.stop()
             self.workspace.with_engine(
                 lambda engine: trials.delete_run(engine, run_id), lambda _: self.show_home(), self.home.notice.setText
             )
-
-    def _is_sure(self, question: str, explained: str) -> bool:
-        box = QMessageBox(self)
-        box.setWindowTitle("Trials")
-        box.setText(question)
-        box.setInformativeText(explained)
-        yes = box.addButton("Delete it", QMessageBox.ButtonRole.DestructiveRole)
-        box.setDefaultButton(box.addButton("Leave it", QMessageBox.ButtonRole.RejectRole))
-        box.exec()
-        return box.clickedButton() is yes
 
     def _on_run_ended(self) -> None:
         if self._stack.currentWidget() is self.home:

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The head of a run's page: the way back, what it is, how far it is, and how it is stopped and gone on with."""
 
 from PyQt6.QtCore import pyqtSignal

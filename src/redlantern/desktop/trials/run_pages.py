@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The pages of runs: figures, a question's answers, grids; and what is done on them."""
 
 from collections.abc import Callable
@@ -8,10 +9,11 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QDialog, QStackedWidget, QWidget
 
 from redlantern.answering.sheet import Sheet
-from redlantern.application import grids, trials
+from redlantern.application import grids, marks, trials
 from redlantern.application.exporting import put_exported
 from redlantern.application.grids import GridRow
-from redlantern.application.trials import Lost, RunState
+from redlantern.application.marks import Lost
+from redlantern.application.trials import RunState
 from redlantern.desktop.trials.expect_dialog import ExpectDialog
 from redlantern.desktop.trials.grid_view import GridView
 from redlantern.desktop.trials.question_view import QuestionView
@@ -67,7 +69,7 @@ class RunPages(QStackedWidget):
             )
         else:
             self.workspace.with_engine(
-                lambda engine: trials.lost_against_mark(engine, state),
+                lambda engine: marks.lost_against_mark(engine, state),
                 lambda lost: self._show_figures(state, lost), self._tell,
             )  # fmt: skip
 
@@ -146,7 +148,7 @@ class RunPages(QStackedWidget):
         if state is not None:
             run_id = state.run.run_id
             self.workspace.with_engine(
-                lambda engine: trials.set_mark(engine, run_id, is_mark=is_mark), lambda _: self.open(run_id), self._tell
+                lambda engine: marks.set_mark(engine, run_id, is_mark=is_mark), lambda _: self.open(run_id), self._tell
             )
 
     def _on_corrected(self, lane_id: str, question_id: str, words: str) -> None:

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A run: what to conclude, the figures of each way, and every question with what it came to."""
 
 from collections.abc import Sequence
@@ -14,7 +15,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from redlantern.application.trials import Lost, RunState
+from redlantern.application.marks import Lost
+from redlantern.application.trials import RunState
 from redlantern.desktop.trials.run_bar import RunBar
 from redlantern.desktop.trials.words import is_right, outcome_words
 from redlantern.desktop.widgets import theme

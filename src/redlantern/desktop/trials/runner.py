@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Lets a run go on in the background: one at a time, with pause and stop."""
 
 import time

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A set of questions being written: the list at the left, and what is expected of the chosen one at the right."""
 
 from collections.abc import Sequence
@@ -38,6 +39,7 @@ class SetEditor(QWidget):
     file_wanted = pyqtSignal()
     propose_wanted = pyqtSignal()
     pages_wanted = pyqtSignal(str)
+    saving_wanted = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -270,7 +272,9 @@ class SetEditor(QWidget):
         )
         from_file.clicked.connect(self.file_wanted)
         propose.clicked.connect(self.propose_wanted)
-        for button in (self.add_button, from_file, propose):
+        save = quiet_button("Save as a file ...", "As JSONL, which can be taken over again, here or elsewhere")
+        save.clicked.connect(self.saving_wanted)
+        for button in (self.add_button, from_file, propose, save):
             buttons.addWidget(button)
         buttons.addStretch(1)
         buttons.addWidget(self.remove_button)

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """How the room says what an answer came to, how far a run is, and what a question expects."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The documents as rows, each with whether it is in scope and how strongly the question finds its pages."""
 
 from enum import IntEnum
@@ -28,6 +29,7 @@ class DocumentsInScope(QAbstractListModel):
         self._strengths: dict[tuple[int, int], float] = {}
         self._shown: list[Document] = []
         self._is_best_first = False
+        self._words: list[str] = []
 
     def set_documents(self, documents: list[Document]) -> None:
         """Show these; what was left out of scope stays out, known by its content."""
@@ -45,13 +47,23 @@ class DocumentsInScope(QAbstractListModel):
         self._is_best_first = is_best_first
         self._arrange()
 
+    def set_filter(self, text: str) -> None:
+        """Show only documents that have all these words in their title, path or call-mark."""
+        self._words = text.casefold().split()
+        self._arrange()
+
     def set_strengths(self, strengths: dict[tuple[int, int], float]) -> None:
         """Light the ribbons: (document id, page number) to 0..1."""
         self._strengths = strengths
         if self._is_best_first:
             self._arrange()
-        elif self._documents:
-            self.dataChanged.emit(self.index(0), self.index(len(self._documents) - 1))
+        elif self._shown:
+            self.dataChanged.emit(self.index(0), self.index(len(self._shown) - 1))
+
+    @property
+    def n_documents(self) -> int:
+        """How many documents there are, shown or not."""
+        return len(self._documents)
 
     @property
     def readable(self) -> list[Document]:
@@ -67,6 +79,10 @@ class DocumentsInScope(QAbstractListModel):
         """Take all documents into scope, or none."""
         self._left_out = set() if is_in else {document.key for document in self.readable}
         self._changed()
+
+    def set_shown_in_scope(self, is_in: bool) -> None:
+        """Take the documents that are shown into scope, or leave them out."""
+        self.set_in_scope(self._shown, is_in)
 
     def is_in_scope(self, document: Document) -> bool:
         """Whether questions draw on it."""
@@ -91,7 +107,7 @@ class DocumentsInScope(QAbstractListModel):
             self._changed()
 
     def rowCount(self, parent: QModelIndex | None = None) -> int:
-        """How many documents there are."""
+        """How many documents are shown."""
         return len(self._shown)
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
@@ -117,9 +133,14 @@ class DocumentsInScope(QAbstractListModel):
         for (document_id, _), strength in self._strengths.items() if self._is_best_first else ():
             best[document_id] = max(strength, best.get(document_id, 0.0))
         # Stable: those that are found alike stay in the order of their paths.
-        self._shown = sorted(self._documents, key=lambda document: -best.get(document.document_id, 0.0))
+        fitting = [document for document in self._documents if self._fits(document)]
+        self._shown = sorted(fitting, key=lambda document: -best.get(document.document_id, 0.0))
         self.endResetModel()
 
+    def _fits(self, document: Document) -> bool:
+        text = f"{document.call_mark} {document.title} {document.path}".casefold()
+        return all(word in text for word in self._words)
+
     def _changed(self) -> None:
-        self.dataChanged.emit(self.index(0), self.index(max(0, len(self._documents) - 1)))
+        self.dataChanged.emit(self.index(0), self.index(max(0, len(self._shown) - 1)))
         self.scope_changed.emit()

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Figures of several ways as dots with their intervals, one row a figure."""
 
 from collections.abc import Sequence

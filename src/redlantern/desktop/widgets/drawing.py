@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What we draw ourselves: the lamp, and the shapes that tell how far a claim is supported."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The right column: the page as printed, with the cited words marked; or set by us where the file has no pages."""
 
 from collections.abc import Callable

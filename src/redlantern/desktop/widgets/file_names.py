@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """How files are called in the dialogs that ask for one."""
 
 COLLECTION_ENDING = ".redlantern"

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What a language model was given for an answer, word for word; to be read and copied."""
 
 from PyQt6.QtGui import QGuiApplication

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Asks how the key of a collection is to be held, with what each way is worth."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the window shows while a collection is locked: nothing of it, and the way back in."""
 
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal

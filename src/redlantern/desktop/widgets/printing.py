@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """HTML of ours as PDF."""
 
 from PyQt6.QtCore import QBuffer, QMarginsF

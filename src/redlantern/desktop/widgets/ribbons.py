@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The shelf: every document with its call-mark, whether it is in scope, and a ribbon of its pages lit by the question."""
 
 from PyQt6.QtCore import QEvent, QModelIndex, QRect, QRectF, QSize, Qt, pyqtSignal
@@ -7,6 +8,7 @@ from PyQt6.QtWidgets import (
     QCheckBox,
     QHBoxLayout,
     QLabel,
+    QLineEdit,
     QListView,
     QPushButton,
     QStyle,
@@ -21,10 +23,10 @@ from redlantern.collection.values import Document
 from redlantern.desktop.widgets import drawing, theme
 from redlantern.desktop.widgets.documents_in_scope import BY_WORDS, DocumentsInScope, Role
 
-_ROW_HEIGHT = 54
-_BOX = 15
+_ROW_HEIGHT, _LINE_HEIGHT = 29, 19
+_BOX = 14
 _LEFT = 12
-_TICK_HEIGHT = 15
+_TICK_HEIGHT, _DARK_HEIGHT = 8, 3
 _MANY = 12
 """About so many documents are seen at once; of more, those that speak to a question may be out of sight."""
 
@@ -33,7 +35,7 @@ _KEYS = (Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Left,
 
 
 class _Delegate(QStyledItemDelegate):
-    """Draws a row: check box, call-mark and title, and under them the page ribbon."""
+    """Draws a row: check box, call-mark and title, and close under them the page ribbon."""
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         """Every row is equally high."""
@@ -58,27 +60,25 @@ class _Delegate(QStyledItemDelegate):
         painter.setFont(mark_font)
         painter.setPen(QColor(colours.amber if is_in else colours.quiet))
         mark_width = QFontMetrics(mark_font).horizontalAdvance(document.call_mark) + 7
-        painter.drawText(QRect(left, area.top() + 6, mark_width, 20), Qt.AlignmentFlag.AlignVCenter, document.call_mark)
+        place = QRect(left, area.top() + 1, mark_width, _LINE_HEIGHT)
+        painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, document.call_mark)
         title_font = theme.voice(theme.SERIF, scale=0.95)
         painter.setFont(title_font)
         painter.setPen(QColor(colours.text if is_in else colours.quiet))
-        room = area.right() - left - mark_width - 8
+        aside = "refused" if document.is_refused else "" if document.has_meaning else BY_WORDS
+        small = theme.voice(theme.SANS, scale=0.8)
+        aside_width = QFontMetrics(small).horizontalAdvance(aside) + 10 if aside else 0
+        room = area.right() - left - mark_width - 8 - aside_width
         title = QFontMetrics(title_font).elidedText(document.title, Qt.TextElideMode.ElideRight, room)
-        painter.drawText(QRect(left + mark_width, area.top() + 6, room, 20), Qt.AlignmentFlag.AlignVCenter, title)
-        if document.is_refused:
-            painter.setFont(theme.voice(theme.SANS, scale=0.85))
-            painter.setPen(QColor(colours.ember))
-            reason = QFontMetrics(painter.font()).elidedText(
-                f"refused: {document.reason}", Qt.TextElideMode.ElideRight, area.right() - left - 8
-            )
-            painter.drawText(QRect(left, area.top() + 28, area.width(), 18), Qt.AlignmentFlag.AlignVCenter, reason)
-        else:
+        line = QRect(left + mark_width, area.top() + 1, room, _LINE_HEIGHT)
+        painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, title)
+        if aside:
+            painter.setFont(small)
+            painter.setPen(QColor(colours.ember if document.is_refused else colours.quiet))
+            place = QRect(area.left(), area.top() + 1, area.width() - 10, _LINE_HEIGHT)
+            painter.drawText(place, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, aside)
+        if not document.is_refused:
             self._paint_ribbon(painter, ribbon_of(area), index.data(Role.STRENGTHS), is_in)
-            if not document.has_meaning:
-                painter.setFont(theme.voice(theme.SANS, scale=0.8))
-                painter.setPen(QColor(colours.quiet))
-                place = QRect(left, area.top() + 26, area.right() - left - 12, 18)
-                painter.drawText(place, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, BY_WORDS)
         painter.restore()
 
     def _paint_ribbon(self, painter: QPainter, area: QRect, strengths: list[float], is_in: bool) -> None:
@@ -88,7 +88,7 @@ class _Delegate(QStyledItemDelegate):
         for page_index, strength in enumerate(strengths):
             # A lit page is taller as well as brighter, so that colour is not the only sign.
             lit = max(0.0, strength - 0.25) / 0.75 if is_in else 0.0
-            height = 5 + lit * (_TICK_HEIGHT - 5)
+            height = _DARK_HEIGHT + lit * (_TICK_HEIGHT - _DARK_HEIGHT)
             mixed = [round(a + (b - a) * lit) for a, b in zip(dark.getRgb()[:3], bright.getRgb()[:3], strict=True)]
             painter.setBrush(QColor(*mixed))
             width = max(1.0, min(step - 1.5, 7.0))
@@ -97,13 +97,13 @@ class _Delegate(QStyledItemDelegate):
 
 def box_of(row: QRect) -> QRect:
     """Where a row's check box is."""
-    return QRect(row.left() + _LEFT, row.top() + 8, _BOX, _BOX)
+    return QRect(row.left() + _LEFT, row.top() + 4, _BOX, _BOX)
 
 
 def ribbon_of(row: QRect) -> QRect:
     """Where a row's page ribbon is."""
     left = row.left() + _LEFT + _BOX + 9
-    return QRect(left, row.top() + 30, row.right() - left - 12, _TICK_HEIGHT + 2)
+    return QRect(left, row.top() + _LINE_HEIGHT, row.right() - left - 12, _TICK_HEIGHT + 1)
 
 
 def _tick_step(width: int, n_pages: int) -> float:
@@ -190,7 +190,7 @@ class ShelfList(QListView):
     def _page_at(self, index: QModelIndex, x: int, y: int) -> int | None:
         area = ribbon_of(self.visualRect(index))
         n_pages = index.data(Role.DOCUMENT).n_pages
-        if not n_pages or not area.adjusted(0, -4, 0, 6).contains(x, y):
+        if not n_pages or not area.adjusted(0, -1, 0, 1).contains(x, y):
             return None
         page_index = int((x - area.left()) / _tick_step(area.width(), n_pages))
         return page_index if page_index < n_pages else None
@@ -218,8 +218,17 @@ class Shelf(QWidget):
         for button, is_in in ((self.all_button, True), (self.none_button, False)):
             button.setObjectName("quiet")
             button.setAccessibleName(f"Take {button.text().lower()} of the documents into scope")
-            button.clicked.connect(lambda _, is_in=is_in: self.model.set_all_in_scope(is_in))
-        self.best_first = QCheckBox("best lit first")
+            button.clicked.connect(lambda _, is_in=is_in: self.model.set_shown_in_scope(is_in))
+        self.filter = QLineEdit()
+        self.filter.setObjectName("filter")
+        self.filter.setPlaceholderText("Show only ...")
+        self.filter.setToolTip(
+            "Show only documents with these words in their title, path or call-mark; All and None then take these"
+        )
+        self.filter.setAccessibleName("Show only documents with these words")
+        self.filter.setClearButtonEnabled(True)
+        self.filter.textChanged.connect(self.model.set_filter)
+        self.best_first = QCheckBox("best first")
         theme.outline(self.best_first)
         self.best_first.setToolTip("Show the documents first that the question finds most strongly")
         self.best_first.toggled.connect(self.model.set_best_first)
@@ -243,6 +252,7 @@ class Shelf(QWidget):
         layout.addLayout(top)
         order = QHBoxLayout()
         order.setContentsMargins(12, 0, 8, 4)
+        order.addWidget(self.filter, 1)
         order.addWidget(self.best_first)
         layout.addLayout(order)
         layout.addWidget(self.list, 1)
@@ -261,9 +271,10 @@ class Shelf(QWidget):
 
     def _on_scope_changed(self) -> None:
         n_readable = len(self.model.readable)
-        n_refused = self.model.rowCount() - n_readable
+        n_refused = self.model.n_documents - n_readable
         words = f"SHELF  {n_readable} documents" if n_readable != 1 else "SHELF  1 document"
         self._count.setText(words + (f", {n_refused} refused" if n_refused else ""))
-        self.best_first.setVisible(self.model.rowCount() >= _MANY)
+        for widget in (self.best_first, self.filter):
+            widget.setVisible(self.model.n_documents >= _MANY or bool(self.filter.text()))
         for button in (self.all_button, self.none_button):
             button.setEnabled(n_readable > 0)

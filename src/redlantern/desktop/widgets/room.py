@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What every room of the window is."""
 
 from PyQt6.QtWidgets import QWidget

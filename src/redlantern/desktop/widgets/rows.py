@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The rows of a sheet: found lines, claims and evidence, each with the way to its page."""
 
 import html

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A page of a file that has none, set by us: its blocks in the serif face, with cited words marked."""
 
 from PyQt6.QtCore import Qt, QTimer

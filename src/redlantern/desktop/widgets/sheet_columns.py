@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The same question answered in several ways: a column for each, with what differs marked."""
 
 from collections.abc import Collection, Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The status line: what is being done, how far it is, and whether the seal is on."""
 
 import os

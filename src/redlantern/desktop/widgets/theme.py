@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """The lamplight theme: its colours, its two voices (serif for the documents' words, sans for ours) and its style sheet."""
 
 from dataclasses import dataclass
@@ -131,6 +132,8 @@ _STYLE = """
     #header {{ background: {c.ground}; border-bottom: 1px solid {c.line}; }}
     #question {{ background: {c.panel}; border: 1px solid {c.line}; border-radius: 4px; padding: 7px 10px;
                  selection-background-color: {c.amber}; selection-color: {c.ink}; }}
+    #filter {{ background: {c.ground}; border: 1px solid {c.line}; border-radius: 3px; padding: 2px 7px; }}
+    #filter:focus {{ border: 1px solid {c.amber}; }}
     #question:focus {{ border: 1px solid {c.amber}; }}
     QPushButton {{ background: {c.raised}; border: 1px solid {c.line}; border-radius: 4px; padding: 6px 14px; }}
     QPushButton:hover {{ border-color: {c.amber}; }}

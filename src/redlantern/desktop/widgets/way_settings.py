@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """A way of answering with other settings: a choice of ways, and the dialog that changes what finds."""
 
 from collections.abc import Sequence
@@ -20,6 +21,7 @@ from PyQt6.QtWidgets import (
 
 from redlantern.application.ways import TRIED_SETTINGS, Way, changed_way
 from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.dialogs import foot
 from redlantern.desktop.widgets.rows import quiet_button, words_label
 from redlantern.settings import Method, declared_settings
 
@@ -57,16 +59,6 @@ class SettingsDialog(QDialog):
             "Tick what is to differ in this way alone; what is not ticked is as everywhere. Nothing of your collection changes.",
             family=theme.SANS, name="quiet",
         )  # fmt: skip
-        done = QPushButton("Use these")
-        done.setObjectName("first")
-        done.setDefault(True)
-        done.clicked.connect(self.accept)
-        leave = QPushButton("Leave it")
-        leave.clicked.connect(self.reject)
-        buttons = QHBoxLayout()
-        buttons.addStretch(1)
-        buttons.addWidget(leave)
-        buttons.addWidget(done)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(20, 16, 20, 14)
         layout.setSpacing(12)
@@ -77,7 +69,7 @@ class SettingsDialog(QDialog):
         only.addWidget(words_label("Only documents", family=theme.SANS))
         only.addWidget(self.pattern, 1)
         layout.addLayout(only)
-        layout.addLayout(buttons)
+        layout.addLayout(foot(self, QPushButton("Use these")))
         self.setMinimumWidth(560)
 
     def chosen(self) -> "Chosen":

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What the middle column shows when there is no sheet: the first steps, work under way, and what went wrong."""
 
 from collections.abc import Callable

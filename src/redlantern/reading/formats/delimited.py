@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """CSV and TSV: the delimiter is found by which one cuts the rows alike; one table row a record."""
 
 import csv

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """EPUB: the chapters of a book in the order of its spine, each on new pages."""
 
 import posixpath

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """EML and MBOX, by the standard library's email package: each message a document, its attachments documents under it."""
 
 import email

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """ODT, ODP and ODS: their content.xml by lxml, block by block as the OpenDocument standard (ISO/IEC 26300) names them."""
 
 from collections.abc import Iterator

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """PDF, by pdfium: every character with its place, and pictures of pages as they are printed."""
 
 import ctypes

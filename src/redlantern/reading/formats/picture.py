@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """PNG, JPEG and TIFF: each picture a page, its words by text recognition."""
 
 import io

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """RTF, by striprtf: its paragraphs and tables as text; headings are told by their shape."""
 
 from collections.abc import Iterator

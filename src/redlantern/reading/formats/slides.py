@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """PPTX, by python-pptx: each slide is a page, with its title, texts, tables and speaker notes."""
 
 from collections.abc import Iterator

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """HTML, by lxml: the main text of a page with its headings, lists and tables, without menus and what surrounds it."""
 
 import re

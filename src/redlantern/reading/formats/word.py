@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """DOCX, by python-docx: headings, lists, tables, notes and page breaks in the order of the body."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """XLSX, by openpyxl: each sheet begins a page; formulas as their last values, merged cells in each row, dates as dates."""
 
 import datetime as dt

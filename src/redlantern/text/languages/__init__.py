@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """One record a language, and the languages there are. A new one is a module here and a line in LANGUAGES."""
 
 from redlantern.text.languages.dutch import DUTCH

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """English."""
 
 from redlantern.text.languages.record import Language, anywhere, begins, determined_by, words

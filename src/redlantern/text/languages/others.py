@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """Languages that are read, told apart and, most of them, stemmed; questions are not asked in them yet."""
 
 from redlantern.text.languages.record import Language

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
 """What is known of one language: a record, filled in by one module each."""
 
 import re
