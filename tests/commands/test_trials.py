@@ -83,7 +83,9 @@ def test_wrong_use_is_said(path, capsys, words, said):
 
 def test_ways_have_names():
     assert arrangement_of("own").reader == ""
-    assert arrangement_of("none, word_weight=0.5, reranked=0").name == "no model, word_weight 0.5, reranked 0"
+    assert arrangement_of("none, word_weight=0.5, reranked=0").name == (
+        "no model, what the question's words count beside its meaning 0.5, passages compared word by word 0"
+    )
     assert arrangement_of("none,reranked=0").settings == {"reranked": 0}
 
 

@@ -237,6 +237,11 @@ class Shelf(QWidget):
         self.update_button = QPushButton("Update")
         self.update_button.setToolTip("Read what is new or changed in the folders of this collection")
         self.update_button.clicked.connect(self.update_wanted)
+        self._build()
+        self.model.scope_changed.connect(self._on_scope_changed)
+        self._on_scope_changed()
+
+    def _build(self) -> None:
         top, bottom = QHBoxLayout(), QHBoxLayout()
         top.setContentsMargins(12, 10, 8, 4)
         top.addWidget(self._count, 1)
@@ -257,8 +262,6 @@ class Shelf(QWidget):
         layout.addLayout(order)
         layout.addWidget(self.list, 1)
         layout.addLayout(bottom)
-        self.model.scope_changed.connect(self._on_scope_changed)
-        self._on_scope_changed()
 
     def allow_updates(self, may_begin: bool) -> None:
         """Let files be added or not: not while some are read, nor where the collection cannot be changed."""
