@@ -257,6 +257,7 @@ class Shelf(QWidget):
         layout.addLayout(top)
         order = QHBoxLayout()
         order.setContentsMargins(12, 0, 8, 4)
+        order.setSpacing(10)
         order.addWidget(self.filter, 1)
         order.addWidget(self.best_first)
         layout.addLayout(order)
