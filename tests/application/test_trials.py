@@ -339,3 +339,13 @@ def test_killed_at_random_moments_a_grid_goes_on_with_nothing_asked_twice_or_los
     state = run(engine, run_id)
     assert state.is_done
     assert answered_at.items() <= {at: cell.answered_at for at, cell in state.answers.items()}.items()
+
+
+def test_a_first_set_is_taken_once_and_an_unfinished_run_of_it_gone_on_with(engine, tmp_path):
+    path = tmp_path / "asked.jsonl"
+    path.write_text(json.dumps({"id": "wet", "question": WET.question}) + "\n", encoding="utf-8")
+    run_id = trials.begin_first(engine, path, [LINES], Cancel())
+    assert trials.begin_first(engine, path, [LINES], Cancel()) == run_id
+    assert run(engine, run_id).is_done
+    assert trials.begin_first(engine, path, [LINES], Cancel()) is None
+    assert len(trials.sets(engine)) == len(trials.runs(engine)) == 1
