@@ -4,6 +4,7 @@
 import contextlib
 import io
 import json
+import os
 import random
 import signal
 import subprocess
@@ -23,6 +24,7 @@ from redlantern.collection.errors import DocumentChangedError
 from redlantern.collection.upkeep import mending
 from redlantern.collection.upkeep.documents import erase_documents, remnants
 from redlantern.progress import Cancel, Cancelled, silent
+from redlantern.trials.question_files import QuestionFileError
 from redlantern.trials.running import RunGoneError
 from redlantern.trials.values import MEMORY, NO_READER, Arrangement, QuestionSet, RightPage, TrialQuestion
 from tests.conftest import ReadingModel
@@ -349,3 +351,13 @@ def test_a_first_set_is_taken_once_and_an_unfinished_run_of_it_gone_on_with(engi
     assert run(engine, run_id).is_done
     assert trials.begin_first(engine, path, [LINES], Cancel()) is None
     assert len(trials.sets(engine)) == len(trials.runs(engine)) == 1
+
+
+def test_what_is_no_file_of_questions_is_not_read(engine, tmp_path):
+    pipe, large = tmp_path / "pipe.jsonl", tmp_path / "large.csv"
+    os.mkfifo(pipe)
+    with large.open("wb") as file:
+        file.truncate(10**11)
+    for path in (pipe, large, tmp_path, tmp_path / "gone.txt"):
+        with pytest.raises(QuestionFileError, match="it is no file of at most 20 MB"):
+            trials.questions_from(engine, path, Cancel())

@@ -88,6 +88,22 @@ def test_a_copy_that_was_let_go_is_said_and_its_place_is_free(tried_engine):
         open_tried(engine.collection, "tried-7")
 
 
+@pytest.mark.parametrize(
+    "word", ["../contract.md", "tried-1/../../x", "", ".", "version-1", "tried-1-wal", "\x00", "tried-９x"]
+)
+def test_a_word_that_names_anything_else_opens_and_removes_nothing(tried_engine, folder, word):
+    make(tried_engine)
+    before = {path: path.stat().st_size for path in tried_engine.collection.path.parent.rglob("*") if path.is_file()}
+    with pytest.raises(TriedCopyGoneError):
+        open_tried(tried_engine.collection, word)
+    tried.let_go(tried_engine, word)
+    assert {path for path in before if not path.exists()} == set()
+    questions = trials.keep_set(tried_engine, QuestionSet("Set", (WET,)))
+    run_id = trials.begin(tried_engine, questions, [Arrangement("odd", NO_READER, copy=word or "x")])
+    [cell] = trials.go_on_with(tried_engine, run_id, report=silent, cancel=Cancel()).answers.values()
+    assert cell.said.support == "failed"
+
+
 def test_copies_go_with_what_is_erased_and_with_another_key_and_move_along(tried_engine, tmp_path):
     engine, collection = tried_engine, tried_engine.collection
     make(engine)

@@ -13,7 +13,7 @@ from redlantern.answering.engine import Engine
 from redlantern.application.trials import EmptySetError, NothingToCompareError, RunState, made_with
 from redlantern.collection.values import Document
 from redlantern.reckoning.written import rows_as_csv, rows_as_linked_workbook
-from redlantern.safety.names import path_of, visible
+from redlantern.safety.names import visible
 from redlantern.trials.values import Arrangement, CellAnswer, Lane, QuestionSet, TrialQuestion, TrialRun, as_values
 
 NOT_THERE = "not in this document"
@@ -130,7 +130,7 @@ def _cell(question: TrialQuestion, answer: CellAnswer | None) -> GridCell:
 
 
 def _link(document: Document, page_number: int) -> str:
-    return f"{path_of(document.full_path).as_uri()}#page={page_number}"
+    return f"{document.file_path.as_uri()}#page={page_number}"
 
 
 def _as_json(name: str, rows: Iterable[GridRow]) -> dict[str, object]:

@@ -20,7 +20,7 @@ from redlantern.progress import Cancel, Progress, Report
 from redlantern.reading.values import CELL_SEPARATOR, Page
 from redlantern.trials.marking import mark
 from redlantern.trials.proposing import chosen_passages, propose
-from redlantern.trials.question_files import QuestionFileError, as_rows, questions_of_table, read_questions
+from redlantern.trials.question_files import MOST_BYTES, QuestionFileError, as_rows, questions_of_table, read_questions
 from redlantern.trials.running import RunGoneError, cell_from, go_on, kept_cell, page_text, state_of
 from redlantern.trials.values import (
     NO_READER,
@@ -121,6 +121,8 @@ def questions_from(engine: Engine, path: Path, cancel: Cancel) -> list[TrialQues
         lines = _lines_of_cells(read.pages[0]) if read.pages else []
         return questions_of_table(path.name, [line.split(CELL_SEPARATOR) for line in lines])
     try:
+        if not path.is_file() or path.stat().st_size > MOST_BYTES:
+            raise QuestionFileError(path.name, f"it is no file of at most {MOST_BYTES // 1_000_000} MB")
         content = path.read_bytes()
     except OSError as failure:
         raise QuestionFileError(path.name, failure.strerror or "it cannot be read") from failure

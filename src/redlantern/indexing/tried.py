@@ -3,6 +3,7 @@
 
 import contextlib
 import json
+import re
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
@@ -20,6 +21,7 @@ from redlantern.indexing.prepare import Workshop
 from redlantern.indexing.update import carry_out
 from redlantern.progress import Cancel, Report
 
+_WORD = re.compile(rf"{TRIED}-\d+")
 _MADE_AS = "tried copy"
 """The fact by which a copy says what it was made as."""
 _NOT_NEEDED = ("sheets", "facts", "journal", "read_throughs", "read_pages", "cells", "followed")
@@ -116,24 +118,24 @@ def open_tried(collection: Collection, word: str) -> Collection:
     ------
     TriedCopyGoneError
     """
-    path = collection.path.with_name(f"{collection.path.name}.{word}")
-    if path not in _whole(collection.path):
+    if not is_there(collection, word):
         raise TriedCopyGoneError(word)
-    return _opened(collection, path)
+    return _opened(collection, _place(collection, word))
 
 
 def let_go(collection: Collection, word: str) -> None:
     """Remove a copy."""
-    for path in tried_copies(collection.path):
-        if path.name.startswith(f"{collection.path.name}.{word}") and path.name.removeprefix(
-            f"{collection.path.name}.{word}"
-        ) in ("", "-wal", "-shm", "-journal"):
-            path.unlink(missing_ok=True)
+    if is_there(collection, word):
+        _remove(_place(collection, word))
 
 
 def is_there(collection: Collection, word: str) -> bool:
-    """Whether a copy is still there."""
-    return collection.path.with_name(f"{collection.path.name}.{word}").exists()
+    """Whether a copy is still there; a word that names anything else names none."""
+    return _WORD.fullmatch(word) is not None and _place(collection, word).is_file()
+
+
+def _place(collection: Collection, word: str) -> Path:
+    return collection.path.with_name(f"{collection.path.name}.{word}")
 
 
 def _opened(collection: Collection, path: Path) -> Collection:

@@ -15,7 +15,7 @@ from redlantern.trials.values import RightPage, TrialQuestion
 ABSENT_KINDS = ("off subject", "near")
 """Kinds of question that say by themselves that the documents do not answer."""
 _MANY = ";"
-_MOST_BYTES = 20_000_000
+MOST_BYTES = 20_000_000
 
 
 class QuestionFileError(RedlanternError):
@@ -40,8 +40,8 @@ def read_questions(name: str, content: bytes) -> list[TrialQuestion]:
     ------
     QuestionFileError
     """
-    if len(content) > _MOST_BYTES:
-        raise QuestionFileError(name, f"it is larger than {_MOST_BYTES // 1_000_000} MB")
+    if len(content) > MOST_BYTES:
+        raise QuestionFileError(name, f"it is larger than {MOST_BYTES // 1_000_000} MB")
     ending = Path(name).suffix.casefold()
     readers: dict[str, Callable[[str, bytes], list[dict[str, Any]]]] = {
         ".jsonl": _from_jsonl, ".csv": _from_csv,

@@ -55,7 +55,9 @@ class RunBar(QWidget):
     def show_state(self, state: RunState) -> None:
         """Say what run this is and how far it is."""
         self.title.setText(state.run.name)
-        self.state.setText(how_far_words(state))
+        if not self.is_running:
+            # While it runs the line says how long the rest takes.
+            self.state.setText(how_far_words(state))
         self.progress.setMaximum(max(1, state.run.n_cells))
         self.progress.setValue(len(state.answers))
         self.progress.setVisible(self.is_running or not state.is_done)

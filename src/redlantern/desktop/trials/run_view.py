@@ -134,7 +134,10 @@ class RunView(QWidget):
         for question in self.questions:
             rights = [self._right(question, lane.lane_id) for lane in lanes]
             outcomes = {self._outcome(question, lane.lane_id) for lane in lanes}
-            if (chosen == OTHERWISE and len(outcomes) < 2) or (chosen == NOT_RIGHT and False not in rights):
+            is_answered = all((lane.lane_id, question.question_id) in state.answers for lane in lanes)
+            if (chosen == OTHERWISE and (len(outcomes) < 2 or not is_answered)) or (
+                chosen == NOT_RIGHT and False not in rights
+            ):
                 continue
             item = self._item(question, rights)
             self.list.addTopLevelItem(item)
