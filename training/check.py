@@ -54,7 +54,7 @@ def main() -> int:
     """Run every step once."""
     import torch
 
-    from training.network import from_embedding
+    from training.network import Judge, from_embedding
     from training.teach import checked, loss_of, tokenizer
 
     seal.put_on()
@@ -63,7 +63,7 @@ def main() -> int:
     all_groups = groups()
     chance.shuffle(all_groups)
     aside, taught = all_groups[:10], all_groups[10:]
-    tokens, judge = tokenizer(), from_embedding(BASE / "model.safetensors")
+    tokens, judge = tokenizer(), from_embedding(BASE / "model.safetensors", Judge())
     optimiser = torch.optim.AdamW(judge.parameters(), lr=5e-5)
     before = checked(judge, aside, tokens)
     losses = []

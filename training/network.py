@@ -6,7 +6,7 @@ PyTorch is needed here and nowhere in the program: see requirements-train.txt.
 """
 
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import torch
 from safetensors.torch import load_file
@@ -42,8 +42,8 @@ class Layer(nn.Module):  # type: ignore[misc]
         return torch.as_tensor(self.second(values + self.drop(between)))
 
 
-class Judge(nn.Module):  # type: ignore[misc]
-    """Scores pairs of a question and a text: the higher, the surer that the text answers."""
+class Encoder(nn.Module):  # type: ignore[misc]
+    """What judge and embedding model have in common: tokens to values in their context."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -54,17 +54,39 @@ class Judge(nn.Module):  # type: ignore[misc]
         )
         self.norm = nn.LayerNorm(HIDDEN, eps=_EPSILON)
         self.layers = nn.ModuleList(Layer() for _ in range(N_LAYERS))
-        self.pooled, self.score = nn.Linear(HIDDEN, HIDDEN), nn.Linear(HIDDEN, 1)
 
-    def forward(self, input_ids: Tensor, token_type_ids: Tensor, attention_mask: Tensor) -> Tensor:
-        """Token numbers, which of the two texts each belongs to, and which are no padding: (batch, tokens) each, to (batch,)."""
+    def encoded(self, input_ids: Tensor, token_type_ids: Tensor, attention_mask: Tensor) -> tuple[Tensor, Tensor]:
+        """Token numbers, which of two texts each belongs to, and which are no padding, (batch, tokens) each.
+
+        Gives each token's values, (batch, tokens, hidden), and their mean over each row, (batch, hidden).
+        """
         places = torch.arange(input_ids.shape[1], device=input_ids.device)
         values = self.norm(self.words(input_ids) + self.places(places) + self.kinds(token_type_ids))
         allowed = (1.0 - attention_mask[:, None, None, :].to(values.dtype)) * -1e4
         for layer in self.layers:
             values = layer(values, allowed)
         kept = attention_mask[..., None].to(values.dtype)
-        mean = (values * kept).sum(1) / kept.sum(1)
+        return values, (values * kept).sum(1) / kept.sum(1)
+
+
+class SentenceEncoder(Encoder):
+    """The embedding model: a text's direction is the mean of its tokens' (Reimers and Gurevych, 2019)."""
+
+    def forward(self, input_ids: Tensor, token_type_ids: Tensor, attention_mask: Tensor) -> Tensor:
+        """As `encoded`, to vectors of length 1: (batch, hidden)."""
+        return functional.normalize(self.encoded(input_ids, token_type_ids, attention_mask)[1], dim=-1)
+
+
+class Judge(Encoder):
+    """Scores pairs of a question and a text: the higher, the surer that the text answers."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.pooled, self.score = nn.Linear(HIDDEN, HIDDEN), nn.Linear(HIDDEN, 1)
+
+    def forward(self, input_ids: Tensor, token_type_ids: Tensor, attention_mask: Tensor) -> Tensor:
+        """As `encoded`, to one score a row: (batch,)."""
+        values, mean = self.encoded(input_ids, token_type_ids, attention_mask)
         return torch.as_tensor(self.score(torch.tanh(self.pooled(values[:, 0] + mean)))[:, 0])
 
 
@@ -75,9 +97,12 @@ _OURS = {
 }  # fmt: skip
 
 
-def from_embedding(path: Path) -> Judge:
-    """A judge that has learned nothing yet but what the embedding model knows whose weights these are (safetensors)."""
-    stored, judge = load_file(path), Judge()
+Network = TypeVar("Network", bound=Encoder)
+
+
+def from_embedding(path: Path, network: Network) -> Network:
+    """The network, with all that the embedding model knows whose weights these are (safetensors), and nothing more."""
+    stored = load_file(path)
     named: dict[str, Any] = {
         "words.weight": stored["embeddings.word_embeddings.weight"],
         "places.weight": stored["embeddings.position_embeddings.weight"],
@@ -89,6 +114,6 @@ def from_embedding(path: Path) -> Judge:
         for theirs, ours in _OURS.items():
             for part in ("weight", "bias"):
                 named[f"layers.{at}.{ours}.{part}"] = stored[f"encoder.layer.{at}.{theirs}.{part}"]
-    missing, unknown = judge.load_state_dict(named, strict=False)
-    assert not unknown and {name.split(".")[0] for name in missing} == {"pooled", "score"}
-    return judge
+    missing, unknown = network.load_state_dict(named, strict=False)
+    assert not unknown and {name.split(".")[0] for name in missing} <= {"pooled", "score"}
+    return network

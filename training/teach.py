@@ -37,10 +37,10 @@ _N_ASIDE = 300
 Group = dict[str, Any]
 
 
-def tokenizer() -> Tokenizer:
-    """The base model's, which cuts pairs to what the judge reads."""
+def tokenizer(strategy: str = "only_second") -> Tokenizer:
+    """The base model's, which cuts pairs to what the judge reads; `longest_first` for single texts."""
     found: Tokenizer = Tokenizer.from_file(str(BASE / "tokenizer.json"))
-    found.enable_truncation(MOST_TOKENS, strategy="only_second")
+    found.enable_truncation(MOST_TOKENS, strategy=strategy)
     found.enable_padding()
     return found
 
@@ -51,7 +51,7 @@ def shown(text: dict[str, str], *, with_heading: bool) -> str:
     return ". ".join(dict.fromkeys(filter(None, parts))) + ". " + text["text"]
 
 
-def tensors(pairs: Sequence[tuple[str, str]], tokens: Tokenizer) -> tuple[torch.Tensor, torch.Tensor, torch.Tensor]:
+def tensors(pairs: Sequence[tuple[str, str]] | Sequence[str], tokens: Tokenizer) -> tuple[torch.Tensor, torch.Tensor, torch.Tensor]:
     """Token numbers, kinds and mask of some pairs, padded to the longest."""
     encoded = tokens.encode_batch(list(pairs))
     return tuple(
@@ -111,7 +111,7 @@ def main() -> int:
     aside = [row for row in rows if row["package"] in HELD_OUT]
     aside = chance.sample(aside, min(_N_ASIDE, len(aside)))
     groups = [row for row in rows if row["package"] not in HELD_OUT]
-    tokens, judge = tokenizer(), from_embedding(BASE / "model.safetensors")
+    tokens, judge = tokenizer(), from_embedding(BASE / "model.safetensors", Judge())
     optimiser = torch.optim.AdamW(judge.parameters(), lr=_RATE, weight_decay=0.01)
     best, started, losses = checked(judge, aside, tokens), time.monotonic(), []
     print(f"{len(groups)} groups to teach, {len(aside)} aside; before: {best:.3f}", flush=True)

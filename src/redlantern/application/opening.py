@@ -7,6 +7,7 @@ from enum import Enum
 from pathlib import Path
 
 from redlantern.answering.engine import Engine
+from redlantern.application.scratch import is_scratch
 from redlantern.application.session import Session
 from redlantern.collection import upkeep
 from redlantern.collection.errors import CannotWriteError, CollectionInUseError
@@ -93,7 +94,8 @@ def open_collection(
     collection, given = _opened(path, passphrase, new_key)
     try:
         only_reading = _claimed(collection, claim)
-        note_collection(path)
+        if not is_scratch(path):
+            note_collection(path)
         has_passphrase = collection.holding is Holding.PASSPHRASE
         # A window is a visit; of commands only the unlocking is worth an entry.
         if not collection.is_read_only and (has_passphrase or claim is WriteAccess.IF_FREE):

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field, replace
 from redlantern.answering.engine import Engine
 from redlantern.answering.sheet import Sheet
 from redlantern.answering.sheet_form import sheet_from_json
+from redlantern.application.scratch import erase_scratch, is_scratch
 from redlantern.collection.fingerprints import Version
 from redlantern.collection.store import Collection
 from redlantern.collection.values import Document
@@ -42,6 +43,11 @@ class Session:
         """Whether the collection can be changed here."""
         return not self.only_reading
 
+    @property
+    def is_scratch(self) -> bool:
+        """Whether the collection goes when it is closed."""
+        return is_scratch(self.engine.collection.path)
+
     def load(self) -> None:
         """Load the index, so that the first question need not, and fetch what is shown of the collection."""
         self.engine.reload_index()
@@ -50,16 +56,28 @@ class Session:
         self.sheets = load_sheets(collection, self.documents)
         self.versions = collection.versions()
         self.watching = facts.get(WATCHING, "no")
-        default = _IDLE_MINUTES if collection.holding is Holding.PASSPHRASE else 0
+        # Nobody could open a scratch collection again.
+        default = _IDLE_MINUTES if collection.holding is Holding.PASSPHRASE and not self.is_scratch else 0
         self.idle_minutes = int(facts.get(IDLE_MINUTES, str(default)))
         self.scopes = facts.scopes()
 
     def close(self, last_words: str = "") -> None:
-        """End its models and readers, and close the collection; `last_words` say in its journal why it was locked."""
+        """End its models and readers, and close the collection; `last_words` say in its journal why it was locked.
+
+        A scratch collection is erased then.
+
+        Raises
+        ------
+        CollectionInUseError, CannotWriteError
+            If a scratch collection cannot be erased.
+        """
         collection = self.engine.collection
         if last_words and not collection.is_read_only:
             collection.journal.note("locked", last_words)
+        path, goes = collection.path, self.is_scratch
         self.engine.close()
+        if goes:
+            erase_scratch(path)
 
 
 def load_sheets(collection: Collection, documents: list[Document]) -> list[Sheet]:

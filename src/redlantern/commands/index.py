@@ -7,7 +7,7 @@ from pathlib import Path
 
 from redlantern.application.opening import NewKey
 from redlantern.commands.shared import ProgressLine, engine_on, plain, stoppable
-from redlantern.indexing.plan import check_there_are_files
+from redlantern.indexing.scanning import check_there_are_files
 from redlantern.indexing.update import Summary
 from redlantern.safety.names import json_line
 

@@ -3,7 +3,6 @@
 
 import hashlib
 import os
-import stat
 from collections.abc import Collection as Collection_
 from collections.abc import Sequence
 from dataclasses import dataclass, field
@@ -12,18 +11,15 @@ from typing import Any
 
 from redlantern.collection import errors
 from redlantern.collection.documents import hidden_name
-from redlantern.collection.opening import files_of, is_of_a_collection
+from redlantern.collection.opening import files_of
 from redlantern.collection.prepared import NOT_EMBEDDED, MadeWith, Source
-from redlantern.collection.process_lock import LOCK_ENDING
 from redlantern.collection.store import Collection
-from redlantern.collection.unfinished import UNFINISHED
+from redlantern.indexing.scanning import is_ours, scan
 from redlantern.indexing.split import is_current_splitting
 from redlantern.progress import Cancel
 from redlantern.safety.names import path_of, path_text
 
 _HASH_PIECE_BYTES = 4 * 2**20
-_OUR_ENDINGS = (".redlantern", LOCK_ENDING, UNFINISHED)
-"""Only files with one of these in their names are looked into whether they are ours."""
 
 
 @dataclass(frozen=True)
@@ -153,9 +149,9 @@ def make_plan(
     if leaves_missing:
         plan.not_there = _not_there(wanted, known)
         wanted = [path for path in wanted if path_text(path) not in plan.not_there]
-    sources = _scan([path for path in wanted if not leaves_missing or path.exists()])
+    sources = scan([path for path in wanted if not leaves_missing or path.exists()])
     own = {path_text(path) for path in files_of(collection.path)}
-    sources = {path: source for path, source in sources.items() if path not in own and not _is_ours(path)}
+    sources = {path: source for path, source in sources.items() if path not in own and not is_ours(path)}
     roots = [path_text(path) for path in wanted]
     plan.gone = [path for path in known if path not in sources and _is_under(path, roots)]
     if not sources and not plan.gone and not leaves_missing:
@@ -262,63 +258,8 @@ class _Comparison:
             self._plan.n_unchanged += 1
 
 
-def list_files(paths: Sequence[Path]) -> list[Path]:
-    """The regular files in folders and below them, in order; links are not followed, hidden files not looked at.
-
-    Raises
-    ------
-    SourceMissingError
-        If one of the paths is not there.
-    """
-    return [path_of(name) for name in _scan([path.absolute() for path in paths])]
-
-
-def check_there_are_files(paths: Sequence[Path]) -> None:
-    """See that there is something to read, before anything is made for it.
-
-    Raises
-    ------
-    SourceMissingError, NothingToReadError
-    """
-    if not list_files(paths):
-        raise errors.NothingToReadError(str(paths[0]))
-
-
-def _is_ours(path: str) -> bool:
-    """Whether a file is a collection or lies beside one for its sake: no document, whosever it is."""
-    return any(end in path for end in _OUR_ENDINGS) and is_of_a_collection(path_of(path))
-
-
 def _is_under(path: str, roots: list[str]) -> bool:
     return any(path == root or path.startswith(root.rstrip("/") + "/") for root in roots)
-
-
-def _scan(paths: list[Path]) -> dict[str, Source]:
-    """List the regular files under the paths. Links are not followed, hidden files not looked at."""
-    found: dict[str, Source] = {}
-    for path in paths:
-        if not path.exists():
-            raise errors.SourceMissingError(str(path))
-        if path.is_dir():
-            for folder, folders, names in os.walk(path, followlinks=False):
-                folders[:] = sorted(name for name in folders if not name.startswith("."))
-                for name in sorted(names):
-                    if not name.startswith((".", "~$")):
-                        _note(found, Path(folder) / name, path)
-        elif path_text(path) not in found:
-            # Named within a folder that is looked at, too, it keeps that folder for its root.
-            _note(found, path, path.parent)
-    return found
-
-
-def _note(found: dict[str, Source], path: Path, root: Path) -> None:
-    try:
-        status = path.lstat()
-    except OSError:
-        return  # it went away while the folder was listed
-    if stat.S_ISREG(status.st_mode):
-        name = path_text(path)
-        found[name] = Source(name, path_text(root), status.st_size, status.st_mtime_ns)
 
 
 def _hash(full_path: str, cancel: Cancel) -> str:

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from redlantern.indexing.plan import list_files
+from redlantern.indexing.scanning import list_files
 from redlantern.indexing.split import split_read
 from redlantern.models.embedding import Embedder
 from redlantern.progress import Cancel, Progress, Report

@@ -25,7 +25,7 @@ from redlantern.safety.names import path_of, path_text
 _WORDS_FIRST = 40
 """A file of so many passages or more is kept before it is embedded, so that it can be found by its words meanwhile."""
 _LONG_PAGES = 40
-_SLOW_PER_BYTE_S = 2e-5
+SLOW_PER_BYTE_S = 2e-5
 _SLOW_PER_PASSAGE_S = 0.1
 _LEAST_PACE_BYTES = 20_000
 
@@ -69,7 +69,7 @@ class Summary:
 
 def seconds_for(plan: UpdatePlan, facts: Facts) -> float:
     """Say about how long a plan will take, by the pace of the last update here, or else a slow machine's."""
-    per_byte = float(facts.get("seconds per byte", str(_SLOW_PER_BYTE_S)))
+    per_byte = float(facts.get("seconds per byte", str(SLOW_PER_BYTE_S)))
     per_passage = float(facts.get("seconds per passage", str(_SLOW_PER_PASSAGE_S)))
     return plan.n_bytes * per_byte + sum(n_passages for _, n_passages in plan.to_remake) * per_passage
 

@@ -72,6 +72,11 @@ _MESSAGE_FIELDS = {
 _LEAST_TABLE_ROWS = 3
 
 
+def unread_kind(head: bytes) -> str:
+    """What a file is that is never read, by its first bytes, in words; empty for all others."""
+    return next((words for sign, words in (_NO_DOCUMENTS | _UNREAD).items() if head.startswith(sign)), "")
+
+
 def kind_of(material: Material) -> Kind:
     """Say what a file holds.
 

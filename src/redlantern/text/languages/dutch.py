@@ -32,4 +32,5 @@ DUTCH = Language(
     months=r"januari|februari|maart|mei|augustus",
     time_units=r"dagen?|weken|maanden?|jaren?|uur",
     number_words=r"twee|drie|vijf|zes|zeven|negen|tien|honderd|duizend",
+    asks_about="Wat staat hier over {}?",
 )

@@ -29,4 +29,5 @@ ENGLISH = Language(
     month_names="january february march april may june july august september october november december",
     months="january|february|march|april|may|june|july|august|september|october|november|december",
     number_words="one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|fifteen|twenty|thirty|forty|fifty|hundred|thousand",
+    asks_about="What is said about {}?",
 )

@@ -36,4 +36,5 @@ FRENCH = Language(
     months=r"janvier|février|mars|avril|juin|juillet|août|septembre|octobre|novembre|décembre",
     time_units=r"jours?|semaines?|mois|ans|années?|heures?",
     number_words=r"deux|trois|quatre|cinq|six|sept|huit|neuf|dix|douze|cent|mille",
+    asks_about="Que dit-on ici de : {} ?",
 )

@@ -50,4 +50,5 @@ GERMAN = Language(
     months=r"januar|jänner|februar|märz|mai|juni|juli|oktober|dezember",
     time_units=r"tage?n?|werktage?n?|wochen?|monate?n?|jahre?n?|uhr",
     number_words=r"ein|eine|zwei|drei|vier|fünf|sechs|sieben|acht|neun|zehn|elf|zwölf|hundert|tausend",
+    asks_about="Was steht hier zu {}?",
 )

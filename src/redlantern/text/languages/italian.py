@@ -35,4 +35,5 @@ ITALIAN = Language(
     months=r"gennaio|febbraio|aprile|maggio|giugno|luglio|settembre|ottobre|dicembre",
     time_units=r"giorn[oi]|settiman[ae]|mes[ei]|ann[oi]|or[ae]",
     number_words=r"due|tre|quattro|cinque|sei|sette|otto|nove|dieci|cento",
+    asks_about="Che cosa si dice qui di {}?",
 )

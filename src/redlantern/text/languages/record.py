@@ -23,7 +23,8 @@ class Language:
 
     `openings` say by a question's first words what it wants, after the `linking_word` that it may begin with: pairs of a kind
     of answer (see text.answer_kind) and a pattern. `month_names` are the twelve in order, with blanks between. `months`,
-    `time_units` and `number_words` are what dates and numbers in its lines are told by, as patterns.
+    `time_units` and `number_words` are what dates and numbers in its lines are told by, as patterns. `asks_about` is a question
+    about whatever stands in its braces.
     """
 
     code: str
@@ -44,6 +45,7 @@ class Language:
     months: str = ""
     time_units: str = ""
     number_words: str = ""
+    asks_about: str = ""
 
 
 def words(text: str) -> frozenset[str]:

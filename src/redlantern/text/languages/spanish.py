@@ -36,4 +36,5 @@ SPANISH = Language(
     months=r"enero|febrero|marzo|abril|mayo|junio|julio|septiembre|octubre|noviembre|diciembre",
     time_units=r"días?|semanas?|mes(?:es)?|años?|horas?",
     number_words=r"dos|tres|cuatro|cinco|seis|siete|ocho|nueve|diez|cien|mil",
+    asks_about="¿Qué se dice aquí de {}?",
 )
