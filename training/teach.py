@@ -51,7 +51,9 @@ def shown(text: dict[str, str], *, with_heading: bool) -> str:
     return ". ".join(dict.fromkeys(filter(None, parts))) + ". " + text["text"]
 
 
-def tensors(pairs: Sequence[tuple[str, str]] | Sequence[str], tokens: Tokenizer) -> tuple[torch.Tensor, torch.Tensor, torch.Tensor]:
+def tensors(
+    pairs: Sequence[tuple[str, str]] | Sequence[str], tokens: Tokenizer
+) -> tuple[torch.Tensor, torch.Tensor, torch.Tensor]:
     """Token numbers, kinds and mask of some pairs, padded to the longest."""
     encoded = tokens.encode_batch(list(pairs))
     return tuple(

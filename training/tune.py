@@ -26,7 +26,7 @@ from training.material import FETCHED
 from training.network import SentenceEncoder, from_embedding
 from training.pairs import PAIRS
 from training.questions import HELD_OUT, as_asked, is_plain
-from training.teach import MOST_TOKENS, shown, tensors, tokenizer
+from training.teach import shown, tensors, tokenizer
 
 TUNED = FETCHED.parent / "tuned.pt"
 _A_STEP, _SHARPNESS = 64, 20.0
@@ -61,7 +61,9 @@ def steps(sections: Sequence[Row], pairs: Sequence[Row], chance: random.Random) 
             yield list({sections[pair["section"]]["text"]: pair for pair in part}.values())
 
 
-def loss_of(encoder: SentenceEncoder, sections: Sequence[Row], step: Sequence[Row], chance: random.Random) -> torch.Tensor:
+def loss_of(
+    encoder: SentenceEncoder, sections: Sequence[Row], step: Sequence[Row], chance: random.Random
+) -> torch.Tensor:
     """The cross-entropy of each question's own text among those of the step, and of each text's own question."""
     tokens = tokenizer(_STRATEGY)
     asked = [as_asked(pair["kind"], pair["question"], chance) for pair in step]
@@ -128,7 +130,9 @@ def main() -> int:
         losses.append(loss.item())
         if n_done % _CHECKED_EVERY == 0:
             figure = checked(encoder, sections, aside)
-            print(f"{n_done} steps, {60 * given.minutes * share:.0f} s: {np.mean(losses):.3f}, {figure:.3f}", flush=True)
+            print(
+                f"{n_done} steps, {60 * given.minutes * share:.0f} s: {np.mean(losses):.3f}, {figure:.3f}", flush=True
+            )
             losses.clear()
         if share >= 1:
             break

@@ -99,7 +99,7 @@ def test_what_a_killed_process_left_goes_with_the_next_start_and_what_is_open_st
 
 
 def test_one_that_is_being_made_is_left_alone():
-    """This process sweeps at many moments while the other one makes its collection."""
+    """Swept at many moments while the other process makes its collection."""
     with started("early", "0.2") as (process, path):
         until = time.monotonic() + 1.5
         while time.monotonic() < until:

@@ -16,9 +16,8 @@ from redlantern.collection.errors import ClosedCollectionError
 from redlantern.desktop.widgets.rows import ClaimRow, EvidenceRow, LineRow
 from redlantern.desktop.window import Window
 from redlantern.progress import Cancelled
-from redlantern.safety.keys import Holding
 from tests.conftest import SmallEmbedder, SmallLanguageModel
-from tests.desktop.conftest import WAIT_MS, answer_key_dialog, ask, close, open_in, settle
+from tests.desktop.conftest import WAIT_MS, ask, close, open_in, settle
 
 ANSWERED = "At what relative humidity in the loft shall work cease?"
 ON_PAPER = "What would a new hatch cost?"
@@ -176,29 +175,6 @@ def test_a_tick_of_the_ribbon_opens_its_page(filled, qtbot):
         lambda: facsimile.page is not None and facsimile.page.page_number == 2 and facsimile.span is None,
         timeout=WAIT_MS,
     )
-
-
-def test_a_new_collection_is_made_from_a_chosen_folder(window, qtbot, documents, tmp_path, monkeypatch):
-    from PyQt6.QtWidgets import QFileDialog
-
-    target = tmp_path / "made"
-    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(documents))
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(target), ""))
-    [first] = [
-        one
-        for one in window.findChildren(type(window.bar.ask_button))
-        if one.objectName() == "first" and one.isVisible()
-    ]
-    answer_key_dialog(qtbot, lambda dialog: dialog.buttons[Holding.FILE].click())
-    qtbot.mouseClick(first, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(
-        lambda: len(window.workspace.documents_in_scope.readable) == 3 and not window.workspace.is_busy, timeout=WAIT_MS
-    )
-    assert (tmp_path / "made.redlantern").is_file()
-    # Choosing nothing leaves everything as it was.
-    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: "")
-    window.door.choose_new()
-    assert window.workspace.session is not None
 
 
 def test_cancelling_an_indexing_keeps_what_was_finished(window, qtbot, folder, tmp_path):

@@ -43,12 +43,12 @@ def give_passphrase(window, qtbot):
 
     def choose(dialog):
         dialog.buttons[Holding.PASSPHRASE].click()
-        dialog.first.setText("short")
+        dialog.choice.first.setText("short")
         assert not dialog.agree_button.isEnabled()
-        dialog.first.setText(PASSPHRASE)
-        dialog.second.setText(PASSPHRASE + "?")
+        dialog.choice.first.setText(PASSPHRASE)
+        dialog.choice.second.setText(PASSPHRASE + "?")
         assert not dialog.agree_button.isEnabled()
-        dialog.second.setText(PASSPHRASE)
+        dialog.choice.second.setText(PASSPHRASE)
 
     answer_key_dialog(qtbot, choose)
     room.key_button.click()
@@ -278,7 +278,9 @@ def test_a_backup_a_new_name_a_check_and_the_journal(filled, qtbot, tmp_path, mo
     room = seal_room(filled, qtbot)
     targets = iter(["copy", "renamed", "journal.jsonl"])
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, **__: (str(tmp_path / next(targets)), ""))
-    answer_key_dialog(qtbot, lambda dialog: (dialog.first.setText(PASSPHRASE), dialog.second.setText(PASSPHRASE)))
+    answer_key_dialog(
+        qtbot, lambda dialog: (dialog.choice.first.setText(PASSPHRASE), dialog.choice.second.setText(PASSPHRASE))
+    )
     room.backup_button.click()
     said(filled, qtbot, f"{tmp_path / 'copy.redlantern'} holds everything")
     copy = Collection.open(tmp_path / "copy.redlantern", PASSPHRASE)

@@ -2,8 +2,7 @@
 """The shelf room, driven as a user does: list, report, look first, pause, take out and undo, read again, drop."""
 
 import pytest
-from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
-from PyQt6.QtGui import QDropEvent
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QInputDialog
 
 from redlantern.desktop.shelf.documents_table import how_read, kind_name, tick_of
@@ -224,19 +223,6 @@ def test_a_look_can_be_ended_while_it_reads(window, qtbot, tmp_path, documents):
     settle(window, qtbot)
     assert room.preview.preview is None
     assert room._stack.currentWidget() is room._empty
-
-
-def test_files_and_folders_can_be_dropped(window, qtbot, tmp_path, documents):
-    open_in(window, qtbot, tmp_path / "a.redlantern", creates=True)
-    room = room_of(window)
-    data = QMimeData()
-    data.setUrls([QUrl.fromLocalFile(str(documents / "survey.pdf")), QUrl.fromLocalFile(str(documents / "letters"))])
-    event = QDropEvent(
-        QPointF(9, 9), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
-    )
-    room.dropEvent(event)
-    qtbot.waitUntil(lambda: len(room.model.documents) == 2 and not window.workspace.is_updating, timeout=WAIT_MS)
-    settle(window, qtbot)
 
 
 @pytest.fixture

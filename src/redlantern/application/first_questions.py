@@ -10,7 +10,7 @@ from redlantern.text.languages import ENGLISH, LANGUAGES
 
 _LOOKED_AT, _PAGES = 24, 3
 """Of so many documents so many pages: enough to find a few headings, and quick."""
-_FEWEST_WORDS, _MOST_WORDS, _MOST_CHARS = 1, 6, 52
+_MOST_WORDS, _MOST_CHARS = 6, 52
 _LEAST_CHARS = 6
 _NUMBERING = re.compile(r"^(?:(?:[A-Z]?\.?\d+(?:\.\d+)*[.:)]?)|(?:[IVX]+[.)])|§+\s*\d*)\s+")
 _PLAIN = re.compile(r"[^\W\d_]+(?:[ ,'’-]+[^\W\d_]+)*")
@@ -20,27 +20,34 @@ def first_questions(engine: Engine, n: int = 4) -> tuple[str, ...]:
     """Up to `n` questions, each about a heading of another document, in its language; none where there are no headings."""
     # The longest first: they have headings, and are what the collection is about.
     documents = sorted(engine.asked.documents(), key=lambda document: (-document.n_pages, document.document_id))
-    found: dict[str, str] = {}
+    found: list[tuple[bool, str, Document]] = []
     for document in [document for document in documents if not document.is_refused][:_LOOKED_AT]:
-        heading = _heading_of(engine, document, set(found))
-        if heading:
-            language = LANGUAGES.get(document.language, ENGLISH)
-            found[heading.casefold()] = (language.asks_about or ENGLISH.asks_about).format(_within(heading, language.code))
-        if len(found) == n:
-            break
-    return tuple(found.values())
+        known = {heading.casefold() for _, heading, _ in found}
+        headings = [heading for heading in _headings_of(engine, document) if heading.casefold() not in known]
+        if headings:
+            # One word may be anything ("Subject"); several say what they are about.
+            heading = next((heading for heading in headings if " " in heading), headings[0])
+            found.append((" " not in heading, heading, document))
+    found.sort(key=lambda row: row[0])
+    return tuple(_question(heading, document.language) for _, heading, document in found[:n])
 
 
-def _heading_of(engine: Engine, document: Document, known: set[str]) -> str:
-    """A heading that says in words what stands under it, and was not taken before; empty if there is none."""
+def _headings_of(engine: Engine, document: Document) -> list[str]:
+    """Headings of its first pages that say in words what stands under them."""
+    found = []
     for page in range(1, min(document.n_pages, _PAGES) + 1):
         for *_, printed in engine.asked.page_passages(document.document_id, page):
             path = Headings.parse(printed).path
             heading = _NUMBERING.sub("", path[-1]).strip() if len(path) > 1 else ""
             is_short = len(heading.split()) <= _MOST_WORDS and _LEAST_CHARS <= len(heading) <= _MOST_CHARS
-            if is_short and _PLAIN.fullmatch(heading) and heading.casefold() not in known:
-                return heading
-    return ""
+            if is_short and _PLAIN.fullmatch(heading):
+                found.append(heading)
+    return found
+
+
+def _question(heading: str, language: str) -> str:
+    asks = LANGUAGES.get(language, ENGLISH).asks_about or ENGLISH.asks_about
+    return asks.format(_within(heading, language))
 
 
 def _within(heading: str, language: str) -> str:

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from redlantern.answering.question.understanding import Question
 from redlantern.application import trials
+from redlantern.application.demo import find_demo
 from redlantern.application.opening import NewKey
 from redlantern.application.ways import QUICK_WAYS
 from redlantern.commands.ask import answer, in_words
@@ -13,7 +14,6 @@ from redlantern.commands.shared import ProgressLine, engine_on, stoppable
 from redlantern.commands.trials import conclusions
 from redlantern.commands.window import has_display, show_window
 from redlantern.errors import UsageError
-from redlantern.safety.places import data_directory, private_directory
 
 QUESTIONS = (
     "At what humidity must the leather work stop?",
@@ -26,11 +26,12 @@ QUESTIONS = (
 
 def demo(picture: Path | None) -> int:
     """Build the demo collection if it is not there, then show it."""
-    demo_folder = Path(__file__).parents[3] / "demo"
-    documents, asked = demo_folder / "documents", demo_folder / "questions.jsonl"
-    if not documents.is_dir():
-        raise UsageError(f"the demo documents are not at {documents}; run this from the project's folder")
-    path = private_directory(data_directory() / "demo") / "Oriel Hall file.redlantern"
+    found = find_demo()
+    if found is None:
+        raise UsageError(
+            "the demo documents are not here; they are in the project's folder, or installed with the program"
+        )
+    path, documents, asked = found.collection, found.documents, found.questions
     if has_display():
         return show_window(path, folder=documents, questions=asked)
     return _in_text(path, documents, asked, picture or Path("build") / "demo-window.png")

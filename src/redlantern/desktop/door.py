@@ -13,12 +13,10 @@ from redlantern.application.session import IDLE_MINUTES, Session
 from redlantern.collection.known import known_collections
 from redlantern.desktop.absence import IDLE, Absence
 from redlantern.desktop.bridge import Task
-from redlantern.desktop.widgets.file_names import COLLECTION_ENDING, COLLECTIONS
-from redlantern.desktop.widgets.key_dialog import ask_for_key
+from redlantern.desktop.widgets.file_names import COLLECTIONS
 from redlantern.desktop.widgets.lock_page import LockPage
 from redlantern.desktop.widgets.status import StatusLine
 from redlantern.desktop.workspace import Workspace
-from redlantern.safety import secretstore
 from redlantern.safety.keys import Holding, PassphraseNeededError, WrongPassphraseError
 from redlantern.safety.names import path_text, visible
 
@@ -55,6 +53,7 @@ class Door(QObject):
         self._then: Then | None = None
         self._lock_reason = ""
         self._is_shut = False
+        self.before_leaving: Callable[[Then], None] = lambda then: then()
         self.lock_page.unlock_wanted.connect(self._on_unlock_wanted)
         self.lock_page.other_wanted.connect(self.choose_collection)
         self.absence.noticed.connect(self._on_absence)
@@ -107,6 +106,11 @@ class Door(QObject):
         session, upkeep = self.workspace.session, self.workspace.upkeep
         if session is None or self._opening is not None:
             return
+        if session.is_scratch:
+            # Nobody could open it again: locking is its end, and nobody being here no reason for that.
+            if not reason:
+                self.before_leaving(self.close_scratch)
+            return
         if upkeep.is_running:
             # It has the file alone. Nobody being here is no reason to break it off; it is locked when it has ended.
             self._lock_reason = reason or _BY_HAND
@@ -128,6 +132,20 @@ class Door(QObject):
         self.lock_page.show_locked("Locked", f"{reason} {_LOCKED_WORDS}".strip(), asks=holding is Holding.PASSPHRASE)
         self.changed.emit()
         self.lock_page.set_busy(False)
+
+    def close_scratch(self) -> None:
+        """Close the open scratch collection, which erases it, and show none."""
+        left = self.workspace
+
+        def closed() -> None:
+            left.deleteLater()
+            self._status.finish("The scratch collection is erased.")
+
+        self._close_workspace(closed)
+        self.workspace = Workspace(self._status)
+        self.locked.emit()
+        self._status.show_speed("")
+        self.changed.emit()
 
     def lock_if_waiting(self) -> None:
         """Lock now, if that waited for upkeep to end."""
@@ -162,22 +180,12 @@ class Door(QObject):
 
     def open_other(self, path: Path) -> None:
         """Open another collection, also instead of one that is locked."""
-        self._leave_lock()
-        self.open_collection(path)
 
-    def choose_new(self) -> None:
-        """Ask for a folder, for a place and for what is to open it, and make a collection of it."""
-        folder = self._ask_for_folder()
-        if folder is not None:
-            self._make_collection(folder)
+        def open_it() -> None:
+            self._leave_lock()
+            self.open_collection(path)
 
-    def choose_folder(self) -> None:
-        """Ask for a folder and read it into the open collection, or make a new one for it."""
-        folder = self._ask_for_folder()
-        if folder is not None and self.workspace.session is not None:
-            self.workspace.updates.add(folder)
-        elif folder is not None:
-            self._make_collection(folder)
+        self.before_leaving(open_it)
 
     def list_known(self) -> None:
         """Find out which collections this login has opened; `known` tells."""
@@ -191,12 +199,12 @@ class Door(QObject):
             session.idle_minutes = minutes
             self.workspace.run(lambda _: session.engine.collection.facts.put(IDLE_MINUTES, str(minutes)))
 
-    def run(self, work: Callable[[Task], Any], done: Callable[[Any], object]) -> None:
+    def run(self, work: Callable[[Task], Any], done: Callable[[Any], object]) -> Task:
         """Do something that no collection is needed for."""
         task = Task(work)
         self._tasks = [running for running in (*self._tasks, task) if not running.has_ended]
         task.finished.connect(done)
-        task.start()
+        return task.start()
 
     # What happens
 
@@ -267,31 +275,6 @@ class Door(QObject):
         # Reading goes on without a person; its end is a new beginning for the clock.
         if not self.workspace.works_alone or reason != IDLE:
             self.lock(reason)
-
-    def _ask_for_folder(self) -> Path | None:
-        if self.workspace.is_updating:
-            self._status.activity.setToolTip("Wait for the reading to end, or stop it first.")
-            return None
-        chosen = QFileDialog.getExistingDirectory(self._window, "Choose the folder to read")
-        return Path(chosen) if chosen else None
-
-    def _make_collection(self, folder: Path) -> None:
-        """Ask where to keep a new collection and what opens it, make it there, and read the folder into it."""
-        proposed = str(Path.home() / f"{folder.name}{COLLECTION_ENDING}")
-        chosen, _ = QFileDialog.getSaveFileName(self._window, "Where to keep the new collection", proposed, COLLECTIONS)
-        if not chosen:
-            return
-        path = Path(chosen if chosen.endswith(COLLECTION_ENDING) else chosen + COLLECTION_ENDING)
-
-        def make(has_store: bool) -> None:
-            key = ask_for_key(
-                self._window, "What opens this collection?", "Make the collection", has_secret_store=has_store
-            )
-            if key is not None:
-                self.open_collection(path, creates=True, key=key, then=lambda: self.workspace.updates.add(folder))
-
-        # A secret store may take a moment to answer, or to ask its owner.
-        self.run(lambda _: secretstore.is_there(), make)
 
 
 def _opened(path: Path, passphrase: str | None, new_key: NewKey | None, models: Models) -> Session:

@@ -11,9 +11,11 @@ from PyQt6.QtWidgets import QMenu, QPushButton, QWidget
 
 from redlantern.desktop.about import AboutDialog
 from redlantern.desktop.action_finder import find_action
+from redlantern.desktop.arrivals import Arrivals
 from redlantern.desktop.between_rooms import BetweenRooms
 from redlantern.desktop.desk.room import Desk
 from redlantern.desktop.door import Door
+from redlantern.desktop.leaving import Leaving
 from redlantern.desktop.other_collections import OtherCollections
 from redlantern.desktop.rooms import ROOMS
 from redlantern.desktop.widgets.status import StatusLine
@@ -41,6 +43,8 @@ class Doer(Protocol):
 
     desk: Desk
     door: Door
+    arrivals: Arrivals
+    leaving: Leaving
     status: StatusLine
     other_collections: OtherCollections
     between_rooms: BetweenRooms
@@ -73,17 +77,19 @@ def groups(doer: Doer, window: QWidget) -> list[MenuGroup]:
     ]
     return [
         MenuGroup(COLLECTION, [
-            ("New collection from a folder ...", "Ctrl+N", doer.door.choose_new),
+            ("New collection from a folder ...", "Ctrl+N", doer.arrivals.choose_new),
             ("Open a collection ...", "Ctrl+O", doer.door.choose_collection),
             None,
             ("Ask another collection with it ...", "Ctrl+Shift+O", lambda: doer.other_collections.choose()),
             ("Ask it alone again", "Ctrl+Shift+1", lambda: doer.other_collections.ask_alone()),
             None,
+            ("Keep this scratch collection ...", "Ctrl+Shift+S", lambda: doer.leaving.keep()),
             ("Lock", "Ctrl+Shift+L", doer.door.lock),
             ("Close the window", "Ctrl+Q", doer.close),
         ]),
         MenuGroup("Documents", [
-            ("Add a folder ...", "Ctrl+D", doer.door.choose_folder),
+            ("Add a folder ...", "Ctrl+D", doer.arrivals.choose_folder),
+            ("Add the files on the clipboard", "Ctrl+Shift+V", doer.arrivals.paste),
             ("Update ...", "F5", doer.plan_update),
             ("Stop what is being done", "Ctrl+.", doer.status.cancel_wanted.emit),
         ]),

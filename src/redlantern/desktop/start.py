@@ -11,6 +11,7 @@ from PyQt6.QtCore import QSettings, Qt, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from redlantern.application.opening import MakeEmbedder, Models
+from redlantern.application.scratch import erase_left
 from redlantern.desktop import bridge
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.window import Window
@@ -42,11 +43,13 @@ def run_window(
     app = application()
     window = Window(Models(embedder))
     window.show()
+    # What a crash left of scratch collections; whatever is open stays.
+    window.door.run(lambda _: erase_left(), lambda _: None)
     if collection is not None:
-        then = partial(_bring_up_to_date, window, folder, questions) if folder is not None else None
+        then = partial(window.arrivals.read_then_ask, folder, questions) if folder is not None else None
         window.door.open_collection(collection, creates=folder is not None, then=then)
     for number in (signal.SIGINT, signal.SIGTERM):
-        signal.signal(number, lambda *_: window.close())
+        signal.signal(number, lambda *_: window.close_at_once())
     # Python looks at signals only when its own code runs.
     ticker = QTimer()
     ticker.timeout.connect(lambda: None)
@@ -54,16 +57,3 @@ def run_window(
     status = app.exec()
     bridge.wait_for_all()
     return status
-
-
-def _bring_up_to_date(window: Window, folder: Path, questions: Path | None) -> None:
-    """Read a folder into the open collection, then ask a set of questions, once."""
-    updates = window.workspace.updates
-
-    def read(problem: str) -> None:
-        updates.ended.disconnect(read)
-        if questions is not None and not problem:
-            window.trials_room.begin_first(questions)
-
-    updates.ended.connect(read)
-    updates.add(folder)

@@ -1,19 +1,23 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """The main window: the question bar, the rooms under it, the status line."""
 
-from PyQt6.QtCore import QSize
-from PyQt6.QtGui import QCloseEvent
+from pathlib import Path
+
+from PyQt6.QtCore import QEvent, QObject, QSize, QTimer
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QApplication, QButtonGroup, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from redlantern.application.opening import Models
 from redlantern.application.upkeep import read_failures
 from redlantern.collection.values import Citation
 from redlantern.desktop import menu
+from redlantern.desktop.arrivals import Arrivals, paths_in
 from redlantern.desktop.between_rooms import BetweenRooms
 from redlantern.desktop.brief.room import BriefRoom
 from redlantern.desktop.desk.room import Desk
 from redlantern.desktop.desk.scopes import Scopes
 from redlantern.desktop.door import Door
+from redlantern.desktop.leaving import Leaving
 from redlantern.desktop.models.room import ModelsRoom
 from redlantern.desktop.other_collections import OtherCollections
 from redlantern.desktop.question_bar import QuestionBar
@@ -24,13 +28,14 @@ from redlantern.desktop.seal.room import SealRoom
 from redlantern.desktop.shelf.room import ShelfRoom
 from redlantern.desktop.sidebyside.room import SideBySideRoom
 from redlantern.desktop.trials.room import TrialsRoom
-from redlantern.desktop.widgets import drawing, welcome
+from redlantern.desktop.widgets import drawing
 from redlantern.desktop.widgets.header import room_bar
 from redlantern.desktop.widgets.status import StatusLine
 from redlantern.desktop.workspace import Workspace
 from redlantern.safety import loopback, seal
 from redlantern.safety.names import path_text, visible
 
+_SCRATCH = "Scratch, goes when closed"
 _EMPTY_QUESTION = "The question is empty. Type what you want to know."
 
 
@@ -56,6 +61,11 @@ class Window(QMainWindow):
         link = loopback.link()
         self.status = StatusLine(seal.state(), link.server.address if link is not None else "")
         self.bar, self.door = QuestionBar(), Door(self, self._models, self.status)
+        self.arrivals, self._known = Arrivals(self, self.door), list[Path]()
+        self.leaving = Leaving(self, self.door, lambda: bool(self.desk.sheets))
+        self.setAcceptDrops(True)
+        # Its field would take what is dropped or pasted for words.
+        self.bar.question.installEventFilter(self)
         self._rooms, self._room_buttons, self._stack = QStackedWidget(), QButtonGroup(self), QStackedWidget()
         self._make_rooms()
         self._build()
@@ -112,11 +122,40 @@ class Window(QMainWindow):
             return
         event.ignore()
         if not self._is_closing:
+            self.leaving.before(self.close_at_once)
+
+    def close_at_once(self) -> None:
+        """Close without a question."""
+        if not self._is_closing:
             self._is_closing = True
             self.status.activity.setText("Closing ...")
             self.bar.setEnabled(False)
             self._stack.setEnabled(False)
             self.door.shut(self._close_now)
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        """Files and folders may be dropped anywhere."""
+        if event is not None and paths_in(event.mimeData()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        """Take in what was dropped."""
+        paths = paths_in(event.mimeData()) if event is not None else []
+        # The other program waits until this returns, and a dialog may follow.
+        QTimer.singleShot(0, lambda: self.arrivals.take(paths))
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Files that are pasted or dropped into the question are taken in as files; in no other way is anything changed."""
+        if isinstance(event, QDragEnterEvent) and paths_in(event.mimeData()):
+            event.ignore()
+            return True
+        clipboard = QApplication.clipboard()
+        if isinstance(event, QKeyEvent) and event.matches(QKeySequence.StandardKey.Paste) and clipboard is not None:
+            data = clipboard.mimeData()
+            if event.type() == QEvent.Type.KeyPress and data is not None and data.hasUrls():
+                self.arrivals.paste()
+                return True
+        return super().eventFilter(watched, event)
 
     # How it is built
 
@@ -172,10 +211,11 @@ class Window(QMainWindow):
         self.door.opened.connect(self._on_opened)
         self.door.locked.connect(self._replace_rooms)
         self.door.failed.connect(
-            lambda reason: self.desk.view.show_widget(welcome.problem("This collection could not be opened", reason))
+            lambda reason: self.desk.beginning.show_problem("This collection could not be opened", reason)
         )
         self.door.changed.connect(self._show_state)
-        self.door.known.connect(lambda paths: menu.show_known(self._known_menu, paths, self.door.open_other))
+        self.door.known.connect(self._on_known)
+        self.arrivals.demo_read.connect(lambda questions: self.trials_room.begin_first(questions))
         self._connect_rooms()
 
     def _connect_rooms(self) -> None:
@@ -184,11 +224,16 @@ class Window(QMainWindow):
         workspace.documents_in_scope.scope_changed.connect(self._show_scope)
         workspace.upkeep.changed.connect(self._on_upkeep)
         workspace.updating_changed.connect(self._show_state)
-        self.desk.add_wanted.connect(self.door.choose_folder)
+        self.desk.add_wanted.connect(self.arrivals.choose_folder)
         self.desk.update_wanted.connect(self.plan_update)
-        self.desk.open_wanted.connect(self.door.choose_collection)
+        first_page = self.desk.beginning.first_page
+        first_page.new_wanted.connect(self.arrivals.choose_new)
+        first_page.open_wanted.connect(self.door.choose_collection)
+        first_page.demo_wanted.connect(self.arrivals.open_demo)
+        first_page.known_wanted.connect(self.door.open_other)
+        first_page.show_known(self._known)
         self.desk.question_wanted.connect(self.bar.put)
-        self.shelf_room.folder_wanted.connect(self.door.choose_folder)
+        self.shelf_room.folder_wanted.connect(self.arrivals.choose_folder)
         self.shelf_room.update_wanted.connect(self.plan_update)
         for room in (self.side_by_side_room, self.trials_room):
             room.page_wanted.connect(self._on_page_wanted)
@@ -215,6 +260,11 @@ class Window(QMainWindow):
         self.desk.open()
         self._show_state()
         self.bar.question.setFocus()
+
+    def _on_known(self, paths: list[Path]) -> None:
+        self._known = paths
+        menu.show_known(self._known_menu, paths, self.door.open_other)
+        self.desk.beginning.first_page.show_known(paths)
 
     def _on_upkeep(self, words: str) -> None:
         """Something has the collection's file alone, or has ended: questions wait until then."""
@@ -253,7 +303,7 @@ class Window(QMainWindow):
         session, is_locked = self.workspace.session, self.door.is_locked
         name = "Locked" if is_locked else "No collection"
         if session is not None and not is_locked:
-            name = visible(path_text(session.engine.collection.name))
+            name = _SCRATCH if session.is_scratch else visible(path_text(session.engine.collection.name))
         self.setWindowTitle(f"{name} - Red Lantern" if session is not None else "Red Lantern")
         may_ask = session is not None and not self.workspace.upkeep.is_running
         self.bar.show_collection(name, may_ask=may_ask)

@@ -24,12 +24,12 @@ from redlantern.collection.journal import now_utc
 from redlantern.collection.values import Document
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.desk.ahead import ReadAhead
+from redlantern.desktop.desk.beginning import Beginning
 from redlantern.desktop.desk.changed_plan import ChangedPlan
 from redlantern.desktop.desk.model_alone import ModelAlone
 from redlantern.desktop.desk.passage_choices import PassageChoices
 from redlantern.desktop.desk.sheet_view import SheetView
 from redlantern.desktop.page_viewer import PageViewer
-from redlantern.desktop.widgets import welcome
 from redlantern.desktop.widgets.facsimile import Facsimile
 from redlantern.desktop.widgets.ribbons import Shelf
 from redlantern.desktop.widgets.room import Room
@@ -44,7 +44,6 @@ class Desk(Room):
 
     add_wanted = pyqtSignal()
     update_wanted = pyqtSignal()
-    open_wanted = pyqtSignal()
     question_wanted = pyqtSignal(str)
     view: SheetView
 
@@ -104,6 +103,7 @@ class Desk(Room):
         self._asked_at, self.found_after_s = time.perf_counter(), None
         question = replace(self._question(text), standalone=standalone, as_typed=as_typed, reader=reader)
         self._compared_with = None
+        self.beginning.end()
         self.view.show_asking(text)
         self.view.set_place(len(self.sheets) + 1, len(self.sheets) + 1)
         engine = session.engine
@@ -170,14 +170,7 @@ class Desk(Room):
     def show_welcome(self) -> None:
         """Say what to do first."""
         self.view.set_place(0, 0)
-        n_readable = len(self.workspace.documents_in_scope.readable)
-        if self.workspace.session is None:
-            page = welcome.without_collection(self.add_wanted.emit, self.open_wanted.emit)
-        elif not n_readable:
-            page = welcome.without_documents(self.add_wanted.emit)
-        else:
-            page = welcome.ready(n_readable, self.question_wanted.emit)
-        self.view.show_widget(page)
+        self.beginning.show_first()
 
     # How it is built
 
@@ -192,10 +185,13 @@ class Desk(Room):
         self.splitter.setChildrenCollapsible(False)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(self.splitter)
+        self.beginning = Beginning(self.workspace, self.view, self.splitter, (self.shelf, self.facsimile))
+        layout.addWidget(self.beginning)
 
     def _connect(self) -> None:
         self.shelf.add_wanted.connect(self.add_wanted)
+        self.beginning.add_wanted.connect(self.add_wanted)
+        self.beginning.asked.connect(self.ask)
         self.shelf.update_wanted.connect(self.update_wanted)
         self.shelf.page_chosen.connect(self.pages.show_page)
         self.view.row_chosen.connect(self._on_row_chosen)
@@ -256,7 +252,7 @@ class Desk(Room):
             return
         self._asking = None
         if self.view.sheet is None:
-            self.view.show_widget(welcome.problem("This question could not be answered", reason))
+            self.beginning.show_problem("This question could not be answered", reason)
             self.view.set_place(0, 0)
         else:
             self._settle(reason)
@@ -286,7 +282,7 @@ class Desk(Room):
     def _on_update_began(self) -> None:
         self.shelf.allow_updates(self.workspace.updates.can_begin)
         if not self.workspace.documents_in_scope.readable:
-            self.view.show_widget(welcome.reading())
+            self.show_welcome()
 
     def _on_update_ended(self, problem: str) -> None:
         self.shelf.allow_updates(self.workspace.updates.can_begin)
@@ -298,7 +294,7 @@ class Desk(Room):
                 self.workspace.show_documents(*fetched)
                 self._relink(fetched[0])
                 if problem:
-                    self.view.show_widget(welcome.problem("The folder was not read to its end", problem))
+                    self.beginning.show_problem("The folder was not read to its end", problem)
                 elif self.view.sheet is None and self._asking is None:
                     self.show_welcome()
 
@@ -323,6 +319,7 @@ class Desk(Room):
     def _show_found(self, sheet: Sheet, *, is_being_written: bool) -> None:
         """Show a sheet with its ribbons, and the page of its best line or passage."""
         before = self._compared_with if is_being_written or self._asking is not None else None
+        self.beginning.end()
         self.view.show_sheet(
             sheet,
             is_being_written=is_being_written,

@@ -8,8 +8,8 @@ from PyQt6.QtWidgets import QLabel, QProgressBar, QVBoxLayout, QWidget
 from redlantern.answering.sheet import SummarySection
 from redlantern.desktop.desk.answer_part import OwnRow, TakeIn
 from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.amounts import duration_words
 from redlantern.desktop.widgets.rows import CitedRow, ClaimRow, LineRow, clear, titled, words_label
-from redlantern.desktop.widgets.status import duration_words
 
 
 class SummaryPart(QWidget):

@@ -22,6 +22,7 @@ from redlantern.application.upkeep import CollectionState
 from redlantern.collection.process_lock import LOCK_ENDING
 from redlantern.desktop.seal.proof_pane import ProofPane
 from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.amounts import size_words
 from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.widgets.rows import section_label, words_label
 from redlantern.desktop.workspace import Workspace
@@ -101,6 +102,11 @@ class SealRoom(Room):
             button.setEnabled(can_change)
         for button in self._needs_open:
             button.setEnabled(session is not None)
+        if session is not None and session.is_scratch:
+            # Moved away it would stay, and could never be opened again.
+            for button in (self.key_button, self.move_button):
+                button.setEnabled(False)
+                button.setToolTip("A scratch collection: keep it first (Ctrl+Shift+S)")
         self.idle.setEnabled(can_change)
         if standing is None or session is None:
             self._holding.setText("No collection is open.")
@@ -110,7 +116,7 @@ class SealRoom(Room):
             self.journal.setRowCount(0)
             return
         self._holding.setText(_protection(standing))
-        lines = [f"{path}   {_size(n_bytes)}{_meaning(path)}" for path, n_bytes in standing.files]
+        lines = [f"{path}   {size_words(n_bytes)}{_meaning(path)}" for path, n_bytes in standing.files]
         lines += [f"{standing.key_place}   its key; this login alone may read it"] if standing.key_place else []
         self._files.setText("\n".join(lines))
         self._plain.setText(standing.plain_search or "Not searched yet.")
@@ -329,10 +335,6 @@ def _meaning(path: str) -> str:
         "-shm": "   where those are; holds no words",
     }
     return next((words for end, words in endings.items() if path.endswith(end)), "")
-
-
-def _size(n_bytes: int) -> str:
-    return f"{n_bytes / 2**20:.1f} MB" if n_bytes >= 2**20 else f"{n_bytes / 2**10:.0f} kB"
 
 
 def _button(text: str, hint: str) -> QPushButton:

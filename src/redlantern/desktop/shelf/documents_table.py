@@ -29,6 +29,7 @@ from PyQt6.QtWidgets import (
 from redlantern.collection.fingerprints import Version
 from redlantern.collection.values import Document
 from redlantern.desktop.widgets import drawing, theme
+from redlantern.desktop.widgets.amounts import size_words
 from redlantern.desktop.widgets.documents_in_scope import DocumentsInScope
 from redlantern.text.languages import name_of_language
 
@@ -72,13 +73,6 @@ def state_of(document: Document, on_disk: str) -> str:
     return "read, look at its warnings" if document.n_warned else "read"
 
 
-def _size(n_bytes: int) -> str:
-    for unit, size in (("MB", 2**20), ("kB", 2**10)):
-        if n_bytes >= size:
-            return f"{n_bytes / size:.1f} {unit}" if n_bytes < 10 * size else f"{n_bytes / size:.0f} {unit}"
-    return f"{n_bytes} B"
-
-
 @dataclass(frozen=True)
 class _Column:
     name: str
@@ -97,7 +91,7 @@ _COLUMNS = (
     _Column("Language", 84, lambda it, disk: name_of_language(it.language), lambda it, disk: it.language),
     _Column("Read as", 168, lambda it, disk: how_read(it), lambda it, disk: how_read(it)),
     _Column("State", 270, state_of, state_of),
-    _Column("Size", 70, lambda it, disk: _size(it.size_bytes), lambda it, disk: it.size_bytes, True),
+    _Column("Size", 70, lambda it, disk: size_words(it.size_bytes), lambda it, disk: it.size_bytes, True),
 )  # fmt: skip
 
 

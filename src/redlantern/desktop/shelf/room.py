@@ -5,7 +5,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
+from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
@@ -44,7 +44,6 @@ class ShelfRoom(Room):
         super().__init__()
         self.setObjectName("sheet")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setAcceptDrops(True)
         self._workspace = workspace
         self.model = DocumentsModel(workspace.documents_in_scope)
         self.table, self.report, self.preview = DocumentsTable(self.model), ReadingReport(), PreviewPane()
@@ -170,19 +169,6 @@ class ShelfRoom(Room):
             shortcut.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
 
     # What happens
-
-    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
-        """Files may be dropped here."""
-        data = event.mimeData() if event is not None else None
-        if event is not None and data is not None and data.hasUrls() and not self._workspace.is_updating:
-            event.acceptProposedAction()
-
-    def dropEvent(self, event: QDropEvent | None) -> None:
-        """Read what was dropped."""
-        data = event.mimeData() if event is not None else None
-        paths = [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()] if data is not None else []
-        if paths:
-            self._workspace.updates.add(*paths)
 
     def _choose_files(self) -> None:
         chosen = self._ask_for_files("Choose files to add")

@@ -19,8 +19,8 @@ from PyQt6.QtWidgets import (
 from redlantern.collection.values import Document
 from redlantern.desktop.updates import NOT_WATCHED, TELLS, UPDATES
 from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.amounts import duration_words
 from redlantern.desktop.widgets.rows import words_label
-from redlantern.desktop.widgets.status import duration_words
 from redlantern.indexing.plan import UpdatePlan
 from redlantern.safety.names import visible
 

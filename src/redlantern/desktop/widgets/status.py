@@ -7,6 +7,7 @@ import time
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
 
+from redlantern.desktop.widgets.amounts import duration_words
 from redlantern.desktop.widgets.theme import LAMPLIGHT
 from redlantern.models import machine
 from redlantern.progress import Progress
@@ -136,13 +137,6 @@ class StatusLine(QWidget):
         self._memory.setText(f"memory {total / 2**20:.0f} MB{warned}")
         self._memory.setToolTip(_SCARCE if is_scarce else "")
         self._memory.setStyleSheet(f"color: {LAMPLIGHT.amber};" if is_scarce else "")
-
-
-def duration_words(seconds: float) -> str:
-    """A time in a few letters."""
-    if seconds < 90:
-        return f"{max(1, round(seconds))} s"
-    return f"{round(seconds / 60)} min"
 
 
 def _seal_label(seal: SealState, model_server: str) -> QLabel:

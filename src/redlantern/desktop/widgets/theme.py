@@ -168,8 +168,10 @@ _STYLE = """
     QPushButton#mark {{ background: {c.raised}; border: 1px solid {c.line}; border-radius: 3px; padding: 1px 7px;
                         color: {c.amber}; }}
     QPushButton#mark:hover, QPushButton#mark:focus {{ border-color: {c.amber}; }}
-    QPushButton#collection {{ background: transparent; border: 1px solid transparent; text-align: left; padding: 4px 8px; }}
+    QPushButton#collection {{ background: transparent; border: 1px solid transparent; text-align: left; padding: 4px 22px 4px 8px; }}
     QPushButton#collection:hover, QPushButton#collection:focus {{ border-color: {c.line}; }}
+    QPushButton#known {{ background: transparent; border: 1px solid transparent; text-align: left; padding: 3px 8px; color: {c.amber}; }}
+    QPushButton#known:hover, QPushButton#known:focus {{ border-color: {c.amber}; }}
     QPushButton#collection::menu-indicator {{ width: 12px; }}
     QMenu {{ background: {c.raised}; border: 1px solid {c.line}; padding: 4px; }}
     QMenu::item {{ padding: 6px 26px; }}

@@ -1,42 +1,38 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """What the middle column shows when there is no sheet: the first steps, work under way, and what went wrong."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
-from PyQt6.QtCore import QRectF
+from PyQt6.QtCore import QRectF, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.drawing import paint_lamp
-from redlantern.desktop.widgets.rows import notice, words_label
+from redlantern.desktop.widgets.rows import clear, notice, quiet_button, section_label, words_label
+from redlantern.safety.names import visible
 
 _HINTS = "Enter asks    Esc stops    Ctrl+L question    ↑ ↓ walk through the lines    Alt+← → sheets"
 
 
-class _BigLamp(QWidget):
+_WAYS_OF_ASKING = (
+    "Words in “quotation marks” are looked up. “Summarise the survey” or “What is this document about?” gives a "
+    "summary, “Draft a letter to the Trust about the deposit” a draft; every sentence from a document keeps its page.",
+    "On the shelf, each small bar under a document is a page; it lights up when the question finds it.",
+)
+
+
+class BigLamp(QWidget):
+    """Our mark, large."""
+
     def __init__(self) -> None:
         super().__init__()
         self.setFixedSize(92, 92)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        """Draw the lamp."""
         painter = QPainter(self)
         paint_lamp(painter, QRectF(self.rect()))
-
-
-def without_collection(on_new: Callable[[], None], on_open: Callable[[], None]) -> QWidget:
-    """Nothing is open yet."""
-    page, box = _page("Choose what to work on")
-    box.addWidget(
-        _words(
-            "A collection is one encrypted file that holds what was read from your documents. The documents stay where they are."
-        )
-    )
-    row = QHBoxLayout()
-    row.addWidget(_button("New collection from a folder ...", on_new, is_first=True))
-    row.addWidget(_button("Open a collection ...", on_open))
-    row.addStretch(1)
-    return _finish(page, box, row)
 
 
 def without_documents(on_add: Callable[[], None]) -> QWidget:
@@ -78,45 +74,52 @@ def shelf_without_collection() -> QWidget:
     return _finish(page, box, QHBoxLayout())
 
 
-def ready(n_documents: int, on_question: Callable[[str], None]) -> QWidget:
-    """Documents are there; nothing was asked yet."""
-    counted = "One document is" if n_documents == 1 else f"{n_documents} documents are"
-    page, box = _page("Ask a question")
-    box.addWidget(
-        _words(
-            f"{counted} ready. Type a question above. The lines that answer it best appear at once, word for word, each "
-            "with its page; a written answer follows, and every sentence of it is checked against the line it cites."
-        )
-    )
-    box.addSpacing(6)
-    box.addWidget(
-        words_label(
-            "Words in “quotation marks” are looked up. “Summarise the survey” or “What is this document about?” gives a "
-            "summary, “Draft a letter to the Trust about the deposit” a draft; every sentence from a document keeps its page.",
-            family=theme.SANS,
-            name="quiet",
-        )
-    )
-    box.addWidget(
-        words_label(
-            "On the shelf, each small bar under a document is a page; it lights up when the question finds it.",
-            family=theme.SANS,
-            name="quiet",
-        )
-    )
-    return _finish(page, box, None)
+class Ready(QWidget):
+    """Documents are there, or come in just now; nothing was asked yet. `asked` brings an example that was clicked."""
 
+    asked = pyqtSignal(str)
 
-def reading() -> QWidget:
-    """The first documents are being read."""
-    page, box = _page("Reading the documents")
-    box.addWidget(
-        _words(
-            "Each document appears on the shelf as soon as it is read, and can be asked about at once. "
-            "The line at the bottom shows how far it is."
-        )
-    )
-    return _finish(page, box, None)
+    def __init__(self, n_documents: int, *, is_reading: bool) -> None:
+        super().__init__()
+        box = _fill(self, "Reading the documents" if is_reading else "Ask a question")
+        self._words = words_label("", family=theme.SANS, scale=1.1)
+        box.addWidget(self._words)
+        self._is_reading = is_reading
+        self.show_count(n_documents)
+        self._title, self._examples = section_label("FOR EXAMPLE"), QVBoxLayout()
+        self._examples.setSpacing(2)
+        box.addSpacing(6)
+        box.addWidget(self._title)
+        box.addLayout(self._examples)
+        self._title.hide()
+        box.addSpacing(6)
+        for words in _WAYS_OF_ASKING:
+            box.addWidget(words_label(words, family=theme.SANS, name="quiet"))
+        _finish(self, box, None)
+
+    def show_count(self, n_documents: int) -> None:
+        """So many documents can be asked about now."""
+        counted = "One document is" if n_documents == 1 else f"{n_documents} documents are"
+        if self._is_reading:
+            ready = f" {counted} ready." if n_documents else ""
+            self._words.setText(f"Each document can be asked about as soon as it stands on the shelf.{ready}")
+        else:
+            self._words.setText(
+                f"{counted} ready. Type a question above. The lines that answer it best appear at once, word for word, each "
+                "with its page; a written answer follows, and every sentence of it is checked against the line it cites."
+            )
+
+    def show_examples(self, questions: Sequence[str]) -> None:
+        """Offer these questions."""
+        clear(self._examples)
+        for question in questions:
+            button = quiet_button(visible(question), "Ask this")
+            button.clicked.connect(lambda _, question=question: self.asked.emit(question))
+            row = QHBoxLayout()
+            row.addWidget(button)
+            row.addStretch(1)
+            self._examples.addLayout(row)
+        self._title.setVisible(bool(questions))
 
 
 def problem(title: str, reason: str) -> QWidget:
@@ -128,15 +131,19 @@ def problem(title: str, reason: str) -> QWidget:
 
 def _page(title: str) -> tuple[QWidget, QVBoxLayout]:
     page = QWidget()
+    return page, _fill(page, title)
+
+
+def _fill(page: QWidget, title: str) -> QVBoxLayout:
     page.setAccessibleName(title)
     box = QVBoxLayout(page)
     box.setContentsMargins(46, 60, 46, 24)
     box.setSpacing(12)
-    box.addWidget(_BigLamp())
+    box.addWidget(BigLamp())
     label = words_label(title, family=theme.SANS, scale=1.7)
     label.setFont(theme.voice(theme.SANS, scale=1.7, weight=theme.BOLD))
     box.addWidget(label)
-    return page, box
+    return box
 
 
 def _words(text: str) -> QWidget:
