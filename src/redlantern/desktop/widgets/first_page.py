@@ -45,7 +45,11 @@ class FirstPage(QWidget):
         self.setAccessibleName("Ask your own files")
         self.demo_button = _button("Look at the demo", "An invented file of 34 documents, ready to be asked")
         self.demo_button.setVisible(has_demo)
-        self._known_title, self._known = section_label("OPEN AGAIN"), QVBoxLayout()
+        self._known_title, self._known_list = section_label("OPEN AGAIN"), QWidget()
+        # A layout within a layout would be put in the middle of what is left.
+        self._known_list.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
+        self._known = QVBoxLayout(self._known_list)
+        self._known.setContentsMargins(0, 0, 0, 0)
         self._known.setSpacing(2)
         box = QVBoxLayout(self)
         box.setContentsMargins(70, 44, 70, 24)
@@ -54,7 +58,7 @@ class FirstPage(QWidget):
         top.setSpacing(60)
         top.addLayout(self._beginning(), 3)
         top.addLayout(self._again(), 2)
-        box.addStretch(2)
+        box.addStretch(1)
         box.addLayout(top)
         box.addSpacing(56)
         box.addLayout(_steps())
@@ -116,7 +120,7 @@ class FirstPage(QWidget):
         box.addSpacing(104)
         box.addWidget(self._known_title)
         box.addSpacing(4)
-        box.addLayout(self._known)
+        box.addWidget(self._known_list)
         box.addStretch(1)
         return box
 
