@@ -46,8 +46,8 @@ class FirstPage(QWidget):
         self.demo_button = _button("Look at the demo", "An invented file of 34 documents, ready to be asked")
         self.demo_button.setVisible(has_demo)
         self._known_title, self._known_list = section_label("OPEN AGAIN"), QWidget()
-        # A layout within a layout would be put in the middle of what is left.
-        self._known_list.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
+        self._known_title.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
+        self._known_list.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         self._known = QVBoxLayout(self._known_list)
         self._known.setContentsMargins(0, 0, 0, 0)
         self._known.setSpacing(2)

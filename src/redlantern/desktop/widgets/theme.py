@@ -133,7 +133,7 @@ _STYLE = """
     #question {{ background: {c.panel}; border: 1px solid {c.line}; border-radius: 4px; padding: 7px 10px;
                  selection-background-color: {c.amber}; selection-color: {c.ink}; }}
     #filter {{ background: {c.ground}; border: 1px solid {c.line}; border-radius: 3px; padding: 2px 7px; }}
-    #filter:disabled, #question:disabled {{ color: {c.line}; }}
+    #filter:disabled {{ color: {c.quiet}; border-style: dashed; }}
     #filter:focus {{ border: 1px solid {c.amber}; }}
     #question:focus {{ border: 1px solid {c.amber}; }}
     QPushButton {{ background: {c.raised}; border: 1px solid {c.line}; border-radius: 4px; padding: 6px 14px; }}
