@@ -47,6 +47,7 @@ def main() -> None:
         os.environ["XDG_DATA_HOME"] = folder
         app = application()
         window = Window()
+        window.resize(*portrait.SIZE)
         window.show()
         portrait.save(window, PICTURES / "start.png")
         collection = Path(folder) / "Oriel Hall file.redlantern"

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 from redlantern.application.opening import Models
 from redlantern.collection.store import Collection
 from redlantern.desktop import bridge, start
+from redlantern.desktop.portrait import SIZE
 from redlantern.desktop.widgets.key_dialog import KeyDialog
 from redlantern.desktop.window import Window
 from redlantern.progress import Cancel, silent
@@ -35,6 +36,8 @@ def language_model():
 def window(dressed, qtbot, language_model):
     """A window with nothing open; no thread of its own may outlive it."""
     window = Window(Models(SmallEmbedder, lambda path=None: language_model))
+    # The screen of the platform without one is smaller.
+    window.resize(*SIZE)
     window.show()
     yield window
     close(window, qtbot)

@@ -1,7 +1,7 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Every action of the window with its name, its shortcut and its place in the menu."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Protocol
@@ -17,6 +17,7 @@ from redlantern.desktop.desk.room import Desk
 from redlantern.desktop.door import Door
 from redlantern.desktop.leaving import Leaving
 from redlantern.desktop.other_collections import OtherCollections
+from redlantern.desktop.preferences_dialog import CAME_WITH
 from redlantern.desktop.rooms import ROOMS
 from redlantern.desktop.widgets.status import StatusLine
 from redlantern.safety.names import path_text, visible
@@ -57,6 +58,9 @@ class Doer(Protocol):
 
     def escape(self) -> None:
         """Close what is shown, or stop the writing."""
+
+    def choose_preferences(self) -> None:
+        """Let look and keys be chosen."""
 
     def copy_failures(self) -> None:
         """Put the log of failures on the clipboard."""
@@ -101,6 +105,7 @@ def groups(doer: Doer, window: QWidget) -> list[MenuGroup]:
         ]),
         MenuGroup("Rooms", rooms),
         MenuGroup("Help", [
+            ("Look and keys ...", "Ctrl+,", doer.choose_preferences),
             ("Copy what is known of failures", "Ctrl+Shift+F", doer.copy_failures),
             ("About, and licences", "Ctrl+Shift+H", lambda: AboutDialog(window).exec()),
         ]),
@@ -139,11 +144,21 @@ def _of_questions(doer: Doer) -> list[MenuEntry]:
     ]
 
 
-def build_menu(window: QWidget, doer: Doer, button: QPushButton) -> QMenu:
-    """Give the window its actions and the button its menu; gives the part that lists known collections."""
+@dataclass(frozen=True)
+class Menu:
+    """The part that lists known collections, and every action with the name of its group."""
+
+    known: QMenu
+    actions: list[tuple[str, QAction]]
+
+
+def build_menu(window: QWidget, doer: Doer, button: QPushButton, keys: Mapping[str, str]) -> Menu:
+    """Give the window its actions and the button its menu; `keys` are those that actions were given instead of their own."""
     menu = QMenu(button)
-    known, actions = QMenu("Collections of this login", menu), list[QAction]()
-    find = _action(window, "Find an action ...", FIND_KEYS, lambda: find_action(window, actions))
+    known, actions = QMenu("Collections of this login", menu), list[tuple[str, QAction]]()
+    find = _action(
+        window, "Find an action ...", FIND_KEYS, lambda: find_action(window, [action for _, action in actions]), keys
+    )
     menu.addAction(find)
     menu.addSeparator()
     for group in groups(doer, window):
@@ -152,19 +167,20 @@ def build_menu(window: QWidget, doer: Doer, button: QPushButton) -> QMenu:
             if entry is None:
                 part.addSeparator()
                 continue
-            action = _action(window, *entry)
-            actions.append(action)
+            action = _action(window, *entry, keys)
+            actions.append((group.name, action))
             part.addAction(action)
         if group.name == COLLECTION:
             part.insertMenu(part.actions()[2], known)
         menu.addMenu(part)
     button.setMenu(menu)
-    return known
+    return Menu(known, [("", find), *actions])
 
 
-def _action(window: QWidget, name: str, keys: str, act: Callable[[], object]) -> QAction:
+def _action(window: QWidget, name: str, came_with: str, act: Callable[[], object], keys: Mapping[str, str]) -> QAction:
     action = QAction(name, window)
-    action.setShortcut(QKeySequence(keys))
+    action.setShortcut(QKeySequence(keys.get(name, came_with)))
+    action.setProperty(CAME_WITH, came_with)
     action.triggered.connect(lambda _: act())
     window.addAction(action)
     return action

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QWidget
 from redlantern.desktop.start import application
 from redlantern.desktop.window import Window
 
+SIZE = (1280, 800)
 _PATIENCE_MS = 240_000
 _LOOK_AGAIN_MS = 50
 _SETTLING_MS = 300
@@ -25,6 +26,7 @@ def take_picture(collection: Path, question: str, target: Path) -> None:
     app = application()  # held: Qt ends with its last reference
     window = Window()
     try:
+        window.resize(*SIZE)
         window.show()
         window.door.open_collection(collection)
         wait_until(lambda: window.workspace.session is not None)

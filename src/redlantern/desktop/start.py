@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QApplication
 from redlantern.application.opening import MakeEmbedder, Models
 from redlantern.application.scratch import erase_left
 from redlantern.desktop import bridge
+from redlantern.desktop.dressing import dressing_of
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.window import Window
 
@@ -29,7 +30,7 @@ def application() -> QApplication:
     # The interface thread gets its turn after 1 ms, not 5, while threads that read and index compute in Python.
     sys.setswitchinterval(0.001)
     theme.load_fonts()
-    theme.apply(app)
+    dressing_of(app)
     return app
 
 

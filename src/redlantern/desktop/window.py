@@ -3,23 +3,26 @@
 
 from pathlib import Path
 
-from PyQt6.QtCore import QEvent, QObject, QSize, QTimer
+from PyQt6.QtCore import QByteArray, QEvent, QObject, QSize, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QApplication, QButtonGroup, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from redlantern.application.opening import Models
 from redlantern.application.upkeep import read_failures
 from redlantern.collection.values import Citation
-from redlantern.desktop import menu
+from redlantern.desktop import menu, preferences
 from redlantern.desktop.arrivals import Arrivals, paths_in
 from redlantern.desktop.between_rooms import BetweenRooms
 from redlantern.desktop.brief.room import BriefRoom
 from redlantern.desktop.desk.room import Desk
 from redlantern.desktop.desk.scopes import Scopes
 from redlantern.desktop.door import Door
+from redlantern.desktop.dressing import dressing_of
 from redlantern.desktop.leaving import Leaving
 from redlantern.desktop.models.room import ModelsRoom
 from redlantern.desktop.other_collections import OtherCollections
+from redlantern.desktop.preferences import Preferences
+from redlantern.desktop.preferences_dialog import PreferencesDialog
 from redlantern.desktop.question_bar import QuestionBar
 from redlantern.desktop.readthrough.room import ReadThroughRoom
 from redlantern.desktop.rooms import ROOMS
@@ -35,6 +38,8 @@ from redlantern.desktop.workspace import Workspace
 from redlantern.safety import loopback, seal
 from redlantern.safety.names import path_text, visible
 
+_WANTED, _LEAST, _FRAME = QSize(1280, 800), QSize(900, 560), QSize(0, 40)
+"""A window's frame takes about so much of the screen that Qt says is free."""
 _SCRATCH = "Scratch, goes when closed"
 _EMPTY_QUESTION = "The question is empty. Type what you want to know."
 
@@ -55,7 +60,8 @@ class Window(QMainWindow):
         super().__init__()
         self.setWindowTitle("Red Lantern")
         self.setWindowIcon(drawing.lamp_icon())
-        self.resize(QSize(1280, 800))
+        self.preferences = preferences.load()
+        self._take_place()
         self._models = models or Models()
         self.is_closed = self._is_closing = False
         link = loopback.link()
@@ -70,7 +76,7 @@ class Window(QMainWindow):
         self._make_rooms()
         self._build()
         self._connect()
-        self._known_menu = menu.build_menu(self, self, self.bar.collection_button)
+        self._menu = menu.build_menu(self, self, self.bar.collection_button, self.preferences.keys)
         self._show_state()
         self.bar.question.setFocus()
         self.door.list_known()
@@ -106,6 +112,13 @@ class Window(QMainWindow):
             self.models_room.stop()
             self.side_by_side_room.stop()
             self.desk.stop()
+
+    def choose_preferences(self) -> None:
+        """Let look and keys be chosen; each choice takes effect at once."""
+        dialog = PreferencesDialog(self.preferences, self._menu.actions, self)
+        dialog.changed.connect(self._on_preferences)
+        dialog.exec()
+        dialog.deleteLater()
 
     def copy_failures(self) -> None:
         """Put the log of failures on the clipboard, to be reported: it holds no word of a document."""
@@ -245,8 +258,23 @@ class Window(QMainWindow):
 
     # What happens
 
+    def _take_place(self) -> None:
+        """Where the window was last, if that is still on a screen; else as large as is wanted and the screen has room for."""
+        if self.preferences.place and self.restoreGeometry(QByteArray.fromHex(self.preferences.place.encode("ascii"))):
+            return
+        screen = self.screen()
+        room = screen.availableSize() - _FRAME if screen is not None else _WANTED
+        self.resize(_WANTED.boundedTo(room.expandedTo(_LEAST)))
+
+    def _on_preferences(self, chosen: Preferences) -> None:
+        self.preferences = chosen
+        application = QApplication.instance()
+        if isinstance(application, QApplication):
+            dressing_of(application).follow(chosen)
+
     def _close_now(self) -> None:
         self.seal_room.close_room()
+        self.preferences = preferences.load().kept(place=self.saveGeometry().toHex().data().decode("ascii"))
         self.is_closed = True
         self.close()
 
@@ -263,7 +291,7 @@ class Window(QMainWindow):
 
     def _on_known(self, paths: list[Path]) -> None:
         self._known = paths
-        menu.show_known(self._known_menu, paths, self.door.open_other)
+        menu.show_known(self._menu.known, paths, self.door.open_other)
         self.desk.beginning.first_page.show_known(paths)
 
     def _on_upkeep(self, words: str) -> None:

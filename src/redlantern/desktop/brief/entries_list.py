@@ -43,7 +43,7 @@ class _EntryDelegate(QStyledItemDelegate):
         """The words on their ground, and under them marks, support and what has changed."""
         assert painter is not None
         entry: BriefEntry = index.data(ENTRY)
-        colours, area = theme.LAMPLIGHT, option.rect.adjusted(0, 0, 0, -_GAP)
+        colours, area = theme.colours(), option.rect.adjusted(0, 0, 0, -_GAP)
         is_chosen = bool(option.state & QStyle.StateFlag.State_Selected)
         is_paper = entry.kind in OF_DOCUMENTS
         painter.save()

@@ -78,7 +78,7 @@ def _line(when: str, citation: Citation) -> QWidget:
     row = QHBoxLayout(paper)
     row.setContentsMargins(10, 5, 10, 5)
     label = words_label(when, family=theme.SANS, scale=0.9, name="fadedInk")
-    label.setFixedWidth(64)
+    label.setFixedWidth(theme.px(64))
     row.addWidget(label, 0, Qt.AlignmentFlag.AlignTop)
     row.addWidget(words_label(citation.text, family=theme.SERIF, name="ink"), 1)
     mark = words_label(citation.mark, family=theme.SANS, scale=0.88, name="fadedInk")

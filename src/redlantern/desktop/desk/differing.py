@@ -37,7 +37,7 @@ class SideRow(CitedRow):
         self.setAccessibleName(f"Value {side.value}, {side.citation.mark}, {side.dated}: {side.citation.text}")
 
     def _ground(self) -> str:
-        return theme.LAMPLIGHT.paper_chosen if self._is_chosen else theme.LAMPLIGHT.paper
+        return theme.colours().paper_chosen if self._is_chosen else theme.colours().paper
 
 
 def side_rows(disagreement: Disagreement) -> tuple[QHBoxLayout, list[SideRow]]:

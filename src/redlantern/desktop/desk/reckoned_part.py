@@ -106,8 +106,8 @@ class WorkingRowView(CitedRow):
 
     def _ground(self) -> str:
         if self._is_left_out:
-            return theme.LAMPLIGHT.paper_left_out
-        return theme.LAMPLIGHT.paper_chosen if self._is_chosen else theme.LAMPLIGHT.paper
+            return theme.colours().paper_left_out
+        return theme.colours().paper_chosen if self._is_chosen else theme.colours().paper
 
 
 class ReckonedPart(QFrame):

@@ -30,6 +30,7 @@ from redlantern.desktop.desk.model_alone import ModelAlone
 from redlantern.desktop.desk.passage_choices import PassageChoices
 from redlantern.desktop.desk.sheet_view import SheetView
 from redlantern.desktop.page_viewer import PageViewer
+from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.facsimile import Facsimile
 from redlantern.desktop.widgets.ribbons import Shelf
 from redlantern.desktop.widgets.room import Room
@@ -178,7 +179,7 @@ class Desk(Room):
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
         for column, width in ((self.shelf, 262), (self.view, 560), (self.facsimile, 458)):
             self.splitter.addWidget(column)
-            column.setMinimumWidth(200)
+            column.setMinimumWidth(theme.px(236 if column is self.shelf else 200))
             self.splitter.setStretchFactor(self.splitter.count() - 1, width)
         self.splitter.setSizes([262, 560, 458])
         self.splitter.setHandleWidth(1)

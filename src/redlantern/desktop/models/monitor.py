@@ -123,11 +123,11 @@ class _Trace(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         """Draw a bar for each second, the newest at the right."""
         painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(theme.LAMPLIGHT.ground))
+        painter.fillRect(self.rect(), QColor(theme.colours().ground))
         highest = self._whole or max([1.0, *self._values])
         step = self.width() / _KEPT
         for back, value in enumerate(reversed(self._values)):
             height = self.height() * min(1.0, value / highest)
             right = self.width() - back * step
             bar = QRectF(right - step, self.height() - height, max(1.0, step - 1), height)
-            painter.fillRect(bar, QColor(theme.LAMPLIGHT.ember))
+            painter.fillRect(bar, QColor(theme.colours().ember))

@@ -44,7 +44,7 @@ class WritingSettings(QFrame):
         self.instruction = QPlainTextEdit()
         self.instruction.setObjectName("question")
         self.instruction.setTabChangesFocus(True)
-        self.instruction.setFixedHeight(64)
+        self.instruction.setFixedHeight(theme.px(64))
         self.instruction.setAccessibleName("Wording of the instruction")
         self.instruction.textChanged.connect(self._on_changed)
         self.problem = words_label("", family=theme.SANS, name="problem")

@@ -45,7 +45,7 @@ class StatementDialog(QDialog):
         document = self.text.document()
         assert document is not None
         document.setDocumentMargin(28)
-        document.setDefaultStyleSheet(f"h1, h2, p {{ color: {theme.LAMPLIGHT.ink}; }} h2 {{ margin-top: 14px; }}")
+        document.setDefaultStyleSheet(f"h1, h2, p {{ color: {theme.colours().ink}; }} h2 {{ margin-top: 14px; }}")
         self.text.setHtml(statement.as_html())
         self.said = words_label("", family=theme.SANS, name="quiet")
         buttons = QHBoxLayout()

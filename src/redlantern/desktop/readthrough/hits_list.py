@@ -77,12 +77,12 @@ def shown_words(page: PageRead) -> str:
 
 class _PageDelegate(QStyledItemDelegate):
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
-        return QSize(200, _ROW)
+        return QSize(200, theme.px(_ROW))
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         assert painter is not None
         document, page = index.data(RowRole.DOCUMENT), index.data(RowRole.PAGE)
-        colours = theme.LAMPLIGHT
+        colours = theme.colours()
         area = option.rect.adjusted(8, 3, -8, -3)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -104,9 +104,9 @@ class _PageDelegate(QStyledItemDelegate):
 
 def _paint_head(painter: QPainter, area: QRect, document: Document, page: PageRead) -> None:
     """Call-mark, title, and at the right what the page is with how certain that is."""
-    colours = theme.LAMPLIGHT
+    colours = theme.colours()
     mark_font, small = theme.voice(theme.SANS, scale=0.88, weight=theme.BOLD), theme.voice(theme.SANS, scale=0.85)
-    line = QRect(area.left() + 14, area.top() + 5, area.width() - 26, 19)
+    line = QRect(area.left() + 14, area.top() + 5, area.width() - 26, theme.px(19))
     mark = f"{document.call_mark} p.{page.place[1]}"
     painter.setFont(mark_font)
     painter.setPen(QColor(colours.ask))
@@ -131,7 +131,7 @@ def _paint_words(painter: QPainter, area: QRect, words: str) -> None:
     option.setWrapMode(QTextOption.WrapMode.WordWrap)
     layout.setTextOption(option)
     painter.setFont(font)
-    painter.setPen(QColor(theme.LAMPLIGHT.ink))
+    painter.setPen(QColor(theme.colours().ink))
     layout.beginLayout()
     top, height = area.top(), QFontMetrics(font).lineSpacing()
     for number in range(_LINES):

@@ -30,7 +30,7 @@ def paint_cell(painter: QPainter, area: QRect, page: PageRead | None) -> None:
 
     Accepted has a dot cut out of it, rejected a stroke through it.
     """
-    colours = theme.LAMPLIGHT
+    colours = theme.colours()
     painter.setBrush(Qt.BrushStyle.NoBrush)
     if page is None:
         painter.setPen(QPen(QColor(colours.line), 1.2))
@@ -123,7 +123,7 @@ class PageMap(QWidget):
         """Draw what of it can be seen."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        colours, seen = theme.LAMPLIGHT, event.rect() if event is not None else self.rect()
+        colours, seen = theme.colours(), event.rect() if event is not None else self.rect()
         mark_font = theme.voice(theme.SANS, scale=0.85, weight=theme.BOLD)
         title_font = theme.voice(theme.SERIF, scale=0.86)
         for area, mark, title in self._titles:
@@ -195,7 +195,7 @@ class PageMap(QWidget):
 
     def _lay_out(self) -> None:
         self._areas, self._titles = [], []
-        width, top = max(self.width(), 120), 8
+        width, top, title_height = max(self.width(), 120), 8, theme.px(_TITLE)
         a_row = max(1, (width - 2 * _LEFT) // _STEP_X)
         for each in self._covered.documents if self._covered is not None else ():
             document, n_pages = each.document, len(each.pages)
@@ -203,15 +203,17 @@ class PageMap(QWidget):
             # A few cells stand at the end of the title's line: most files have a page or two.
             is_short = n_pages <= _MOST_BESIDE
             beside = n_pages * _STEP_X + 6 if is_short else 0
-            self._titles.append((QRect(_LEFT, top, width - 2 * _LEFT - beside, _TITLE), document.call_mark, title))
+            self._titles.append(
+                (QRect(_LEFT, top, width - 2 * _LEFT - beside, title_height), document.call_mark, title)
+            )
             if is_short:
                 left, first = width - _LEFT - n_pages * _STEP_X + 3, top + 3
             else:
-                top += _TITLE + 3
+                top += title_height + 3
                 left, first = _LEFT, top
             for at in range(n_pages):
                 self._areas.append(QRect(left + at % a_row * _STEP_X, first + at // a_row * _STEP_Y, _CELL, _HEIGHT))
-            top += _TITLE + 5 if is_short else -(-n_pages // a_row) * _STEP_Y + _GAP
+            top += title_height + 5 if is_short else -(-n_pages // a_row) * _STEP_Y + _GAP
         self.setMinimumHeight(top)
         self.updateGeometry()
         self.update()
@@ -238,7 +240,7 @@ class Legend(QWidget):
             (PageRead(("", 0), "hit", 1.0, judged="accepted"), "accepted"),
             (PageRead(("", 0), "hit", 1.0, judged="rejected"), "rejected"),
         ]  # fmt: skip
-        self.setFixedHeight(4 * 20 + 10)
+        self.setFixedHeight(4 * theme.px(20) + 10)
         self.setAccessibleName("What the shapes of the map mean: " + ", ".join(words for _, words in self._entries))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -247,10 +249,12 @@ class Legend(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(theme.voice(theme.SANS, scale=0.82))
         for at, (page, words) in enumerate(self._entries):
-            left, top = _LEFT + at % 2 * (self.width() // 2), 6 + at // 2 * 20
+            left, top = _LEFT + at % 2 * (self.width() // 2), 6 + at // 2 * theme.px(20)
             paint_cell(painter, QRect(left, top, _CELL, _HEIGHT), page)
-            painter.setPen(QColor(theme.LAMPLIGHT.quiet))
-            painter.drawText(QRect(left + 16, top - 2, 110, 18), Qt.AlignmentFlag.AlignVCenter, words)
+            painter.setPen(QColor(theme.colours().quiet))
+            painter.drawText(
+                QRect(left + 16, top - 2, theme.px(110), theme.px(18)), Qt.AlignmentFlag.AlignVCenter, words
+            )
 
 
 def map_column(page_map: PageMap) -> QWidget:

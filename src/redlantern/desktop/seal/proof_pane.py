@@ -183,11 +183,9 @@ def _process_rows(processes: Sequence[ProcessState]) -> list[tuple[str, ...]]:
     ]  # fmt: skip
 
 
-def _colour(text: str) -> str:
-    """How a state is set; a word says it, too."""
-    if text == _OPEN:
-        return f"color: {theme.LAMPLIGHT.ember}; font-weight: 600;"
-    return f"color: {theme.LAMPLIGHT.amber};" if text in (_CLOSED, "filtered") else ""
+def _style_of(text: str) -> str:
+    """By which name a state is set; a word says it, too."""
+    return "failed" if text == _OPEN else "sealed" if text in (_CLOSED, "filtered") else ""
 
 
 def _fill(grid: QGridLayout, rows: Sequence[Sequence[str]]) -> None:
@@ -201,7 +199,7 @@ def _fill(grid: QGridLayout, rows: Sequence[Sequence[str]]) -> None:
         for column, text in enumerate(words):
             label = words_label(text, family=theme.SANS, scale=0.95)
             label.setWordWrap(column == len(words) - 1 and len(words) == 3)
-            label.setStyleSheet(_colour(text))
+            label.setObjectName(_style_of(text))
             grid.addWidget(label, row, column, Qt.AlignmentFlag.AlignTop)
     # Sentences take the room that is left; a table of short words keeps to the left.
     width = max(map(len, rows), default=1)

@@ -226,7 +226,7 @@ class SealRoom(Room):
         side, top = self.journal.verticalHeader(), self.journal.horizontalHeader()
         assert side is not None and top is not None
         side.hide()
-        side.setDefaultSectionSize(25)
+        side.setDefaultSectionSize(theme.px(25))
         top.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         top.setSectionResizeMode(2, QHeaderView.ResizeMode.Stretch)
         self.journal.setColumnWidth(0, 180)

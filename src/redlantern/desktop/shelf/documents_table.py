@@ -16,10 +16,9 @@ from PyQt6.QtCore import (
     Qt,
     pyqtSignal,
 )
-from PyQt6.QtGui import QColor, QFont, QKeyEvent, QMouseEvent, QPainter
+from PyQt6.QtGui import QColor, QFont, QKeyEvent, QMouseEvent, QPainter, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
-    QHeaderView,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -93,6 +92,9 @@ _COLUMNS = (
     _Column("State", 270, state_of, state_of),
     _Column("Size", 70, lambda it, disk: size_words(it.size_bytes), lambda it, disk: it.size_bytes, True),
 )  # fmt: skip
+
+
+_TITLE_COLUMN, _LEAST_TITLE = 1, 260
 
 
 class DocumentsModel(QAbstractTableModel):
@@ -198,7 +200,7 @@ class DocumentsModel(QAbstractTableModel):
         return None
 
     def _colour(self, document: Document, column: int, on_disk: str, is_in: bool) -> QColor:
-        colours = theme.LAMPLIGHT
+        colours = theme.colours()
         if _COLUMNS[column].name == "State" and (document.is_refused or on_disk):
             return QColor(colours.ember)
         if _COLUMNS[column].name == "State" and document.n_warned:
@@ -248,7 +250,7 @@ class _MarkDelegate(QStyledItemDelegate):
         painter.save()
         area, document = option.rect, index.data(_DOCUMENT)
         if option.state & QStyle.StateFlag.State_Selected:
-            painter.fillRect(area, QColor(theme.LAMPLIGHT.raised))
+            painter.fillRect(area, QColor(theme.colours().raised))
         is_in = index.data(Qt.ItemDataRole.CheckStateRole) == Qt.CheckState.Checked
         drawing.paint_tick(painter, tick_of(area), is_ticked=is_in, is_possible=not document.is_refused)
         painter.setFont(_font(0))
@@ -305,14 +307,13 @@ class DocumentsTable(QTableView):
         side, head = self.verticalHeader(), self.horizontalHeader()
         assert side is not None and head is not None
         side.hide()
-        side.setDefaultSectionSize(29)
+        side.setDefaultSectionSize(theme.px(29))
         head.setHighlightSections(False)
         head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         # In the order of their paths, until the user sorts.
         head.setSortIndicator(-1, Qt.SortOrder.AscendingOrder)
         for number, column in enumerate(_COLUMNS):
-            self.setColumnWidth(number, column.width)
-        head.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
+            self.setColumnWidth(number, theme.px(column.width))
         chosen = self.selectionModel()
         assert chosen is not None
         chosen.currentRowChanged.connect(self._on_current)
@@ -320,6 +321,14 @@ class DocumentsTable(QTableView):
     def set_filter(self, text: str) -> None:
         """Show only the rows that hold all these words."""
         self._filtered.set_filter(text)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """The title has what the others leave, but so much that it can be told; then the last columns are scrolled to."""
+        super().resizeEvent(event)
+        viewport = self.viewport()
+        others = sum(self.columnWidth(number) for number in range(len(_COLUMNS)) if number != _TITLE_COLUMN)
+        if viewport is not None:
+            self.setColumnWidth(_TITLE_COLUMN, max(theme.px(_LEAST_TITLE), viewport.width() - others))
 
     def shown(self) -> list[Document]:
         """The documents shown, in their order."""

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import section_label, words_label
+from redlantern.desktop.widgets.rows import column_area, section_label, words_label
 from redlantern.indexing.preview import Preview, Sample, Split
 from redlantern.progress import Progress
 from redlantern.safety.names import path_text, visible
@@ -51,7 +51,7 @@ class Histogram(QWidget):
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        colours = theme.LAMPLIGHT
+        colours = theme.colours()
         area = QRectF(4, 8, self.width() - 8, self.height() - 34)
         most = max(*self._now, *self._changed, 1)
         step = area.width() / _BINS
@@ -193,7 +193,10 @@ class PreviewPane(QWidget):
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setWidget(self._files)
-        left, right = QVBoxLayout(), QVBoxLayout()
+        settings, settings_area = QWidget(), column_area()
+        left, right = QVBoxLayout(), QVBoxLayout(settings)
+        right.setContentsMargins(0, 0, 10, 0)
+        settings_area.setWidget(settings)
         left.setSpacing(8)
         left.addWidget(section_label("FILES"))
         left.addWidget(scroll, 1)
@@ -218,7 +221,7 @@ class PreviewPane(QWidget):
         columns = QHBoxLayout()
         columns.setSpacing(34)
         columns.addLayout(left, 5)
-        columns.addLayout(right, 6)
+        columns.addWidget(settings_area, 6)
         buttons = QHBoxLayout()
         buttons.addWidget(self.add_button)
         buttons.addWidget(self.close_button)

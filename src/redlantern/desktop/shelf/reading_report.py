@@ -124,7 +124,7 @@ class ReadingReport(QWidget):
 
     def _build(self) -> None:
         self._mark.setFont(theme.voice(theme.SANS, weight=theme.BOLD))
-        self._mark.setStyleSheet(f"color: {theme.LAMPLIGHT.amber};")
+        self._mark.setObjectName("mark")
         for label in (self._title, self._facts, self._warning):
             label.setTextFormat(Qt.TextFormat.PlainText)
         self._title.setFont(theme.voice(theme.SERIF, scale=1.05))

@@ -42,7 +42,7 @@ class BlockRow(QFrame):
         kind = QLabel(_KIND_WORDS.get(block.kind, block.kind) + (f" {block.level}" if block.level else ""))
         kind.setFont(theme.voice(theme.SANS, scale=0.78))
         kind.setObjectName("fadedInk")
-        kind.setFixedWidth(78)
+        kind.setFixedWidth(theme.px(78))
         kind.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(4, 3, 6, 3)
@@ -66,7 +66,7 @@ class BlockRow(QFrame):
 
     def set_lit(self, is_lit: bool) -> None:
         """Show whether this is the block that is pointed at."""
-        colours = theme.LAMPLIGHT
+        colours = theme.colours()
         edge, ground = (colours.ask, colours.marked) if is_lit else ("transparent", "transparent")
         self.setStyleSheet(f"#block {{ background: {ground}; border: none; border-left: 3px solid {edge}; }}")
 
@@ -180,11 +180,11 @@ class TextAsRead(QWidget):
             top, bottom = self._height_of(start, is_end=False) + 2, self._height_of(end, is_end=True) - 2
             # Neighbours that overlap stand side by side.
             x = left + (6 if index % 2 else 0)
-            painter.setPen(QPen(QColor(theme.LAMPLIGHT.ask), 1.6))
+            painter.setPen(QPen(QColor(theme.colours().ask), 1.6))
             painter.drawPolyline(
                 QPolygonF([QPointF(x, top), QPointF(x + 5, top), QPointF(x + 5, bottom), QPointF(x, bottom)])
             )
-            painter.setPen(QColor(theme.LAMPLIGHT.faded_ink))
+            painter.setPen(QColor(theme.colours().faded_ink))
             area = QRectF(left + 15, (top + bottom) / 2 - 16, _BRACKET_ROOM - 24, 32)
             painter.drawText(
                 area, Qt.AlignmentFlag.AlignVCenter, f"{n_tokens}\ntokens" if index == 0 else str(n_tokens)

@@ -29,7 +29,7 @@ _FORMS = "Workbook with links (*.xlsx);;CSV (*.csv);;Web page (*.html);;JSON (*.
 _KEYS = "Enter opens an answer    F2 corrects it"
 
 
-class GridView(QWidget):
+class GridView(theme.Redressed, QWidget):
     """The page of a grid. `opened` carries lane and question, `corrected` the words besides, `saving` a path."""
 
     opened = pyqtSignal(str, str)
@@ -39,6 +39,7 @@ class GridView(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.state: RunState | None = None
+        self._rows: list[GridRow] = []
         self.bar = RunBar()
         self.table = QTableWidget()
         self.said = words_label(_KEYS, family=theme.SANS, name="quiet")
@@ -52,7 +53,7 @@ class GridView(QWidget):
         """Show a grid as it stands; the chosen cell stays chosen."""
         at = self.table.currentRow(), self.table.currentColumn()
         is_other = self.state is None or self.state.run.run_id != state.run.run_id
-        self.state = state
+        self.state, self._rows = state, rows
         self.bar.show_state(state)
         questions = state.run.questions
         if is_other:
@@ -71,6 +72,10 @@ class GridView(QWidget):
         elif at[0] >= 0:
             self.table.setCurrentCell(*at)
         self.save_button.setEnabled(bool(state.answers))
+
+    def _redress(self) -> None:
+        if self.state is not None:
+            self.show_grid(self.state, self._rows)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """Enter opens, F2 corrects: before the table takes them for its own."""
@@ -96,11 +101,11 @@ class GridView(QWidget):
             item.setToolTip(visible(words))
         is_weak = cell.support in _WEAK and not cell.is_corrected
         colour = (
-            theme.LAMPLIGHT.quiet
+            theme.colours().quiet
             if cell.support == "refused"
-            else theme.LAMPLIGHT.amber
+            else theme.colours().amber
             if is_weak
-            else theme.LAMPLIGHT.text
+            else theme.colours().text
         )
         item.setForeground(QColor(colour))
 
@@ -145,11 +150,11 @@ class GridView(QWidget):
         self.table.cellDoubleClicked.connect(lambda *_: self._on_open())
         across, down = self.table.horizontalHeader(), self.table.verticalHeader()
         assert across is not None and down is not None
-        across.setDefaultSectionSize(_COLUMN_PX)
+        across.setDefaultSectionSize(theme.px(_COLUMN_PX))
         across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        down.setDefaultSectionSize(_ROW_PX)
+        down.setDefaultSectionSize(theme.px(_ROW_PX))
         down.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
-        down.setFixedWidth(_TITLE_PX)
+        down.setFixedWidth(theme.px(_TITLE_PX))
         down.setTextElideMode(Qt.TextElideMode.ElideRight)
         self.table.setCornerButtonEnabled(False)
         row = QHBoxLayout()

@@ -32,7 +32,7 @@ _SIGNS = {True: "✓", False: "✗", None: "·"}
 _ROWS_SHOWN, _ROW_PX, _HEADING_PX = 14, 28, 240
 
 
-class RunView(QWidget):
+class RunView(theme.Redressed, QWidget):
     """The page of a run. `question_opened` carries a question's id."""
 
     question_opened = pyqtSignal(str)
@@ -121,6 +121,9 @@ class RunView(QWidget):
         for heading, words in conclusions(state, self.questions):
             self._concluded.addLayout(_concluded_row(heading, words))
 
+    def _redress(self) -> None:
+        self._fill()
+
     def _fill(self) -> None:
         state = self.state
         if state is None:
@@ -146,7 +149,7 @@ class RunView(QWidget):
         for at in range(len(lanes) + 1):
             self.list.setColumnWidth(at, 480 if at == 0 else 300)
         n = self.list.topLevelItemCount()
-        self.list.setFixedHeight(_ROW_PX * (min(_ROWS_SHOWN, max(2, n)) + 1) + 8)
+        self.list.setFixedHeight(theme.px(_ROW_PX) * (min(_ROWS_SHOWN, max(2, n)) + 1) + 8)
         self._none.setVisible(not n)
         self.list.setVisible(bool(n))
 
@@ -170,7 +173,7 @@ class RunView(QWidget):
             item.setText(at, f"{_SIGNS[right]} {self._outcome(question, lane.lane_id)}")
             item.setToolTip(at, visible(cell.shown) if cell is not None else "")
             if right is False:
-                item.setForeground(at, QColor(theme.LAMPLIGHT.amber))
+                item.setForeground(at, QColor(theme.colours().amber))
         return item
 
     def _on_activated(self, item: QTreeWidgetItem) -> None:
@@ -253,7 +256,7 @@ def _concluded_row(heading: str, words: str) -> QHBoxLayout:
     row.setSpacing(14)
     if heading:
         name = words_label(heading, family=theme.SANS, name="quiet")
-        name.setFixedWidth(_HEADING_PX)
+        name.setFixedWidth(theme.px(_HEADING_PX))
         row.addWidget(name, 0, Qt.AlignmentFlag.AlignTop)
     row.addWidget(words_label(words, family=theme.SANS, scale=1.0 if heading else 1.12), 1)
     return row

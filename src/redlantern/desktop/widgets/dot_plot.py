@@ -15,6 +15,8 @@ from redlantern.trials.comparing import LaneFigure
 
 _SHAPES = (("o", "●", "amber"), ("s", "■", "ember"), ("t", "▼", "text"), ("d", "◆", "quiet"))
 """How each way is drawn: the plot's symbol, the sign that stands for it in words, and its colour."""
+_NAMES = {"amber": "sealed", "ember": "ember", "text": "", "quiet": "quiet"}
+"""By which names of the style sheet labels have these colours."""
 _ROW_PX, _AXIS_PX, _NAMES_PX = 27, 34, 236
 _SPREAD = 0.17
 """How far apart the dots of one row stand, in rows."""
@@ -33,15 +35,16 @@ def _pyqtgraph() -> Any:
     # Takes a third of a second: loaded when the first plot is shown.
     import pyqtgraph
 
-    pyqtgraph.setConfigOptions(antialias=True, background=theme.LAMPLIGHT.panel, foreground=theme.LAMPLIGHT.quiet)
+    pyqtgraph.setConfigOptions(antialias=True)
     return pyqtgraph
 
 
-class DotPlot(QWidget):
+class DotPlot(theme.Redressed, QWidget):
     """The plot, with a legend of shapes above it. Shapes differ, not colours alone; the same stands in its accessible text."""
 
     def __init__(self) -> None:
         super().__init__()
+        self._ways: Sequence[Plotted] = ()
         self._legend = QHBoxLayout()
         self._legend.setSpacing(18)
         graph = _pyqtgraph()
@@ -54,9 +57,8 @@ class DotPlot(QWidget):
         item = self.plot.getPlotItem()
         item.setXRange(0, 1, padding=0.02)
         item.showGrid(x=True, y=False, alpha=0.18)
-        item.getAxis("left").setWidth(_NAMES_PX)
+        item.getAxis("left").setWidth(theme.px(_NAMES_PX))
         item.getAxis("left").setTickFont(theme.voice(theme.SANS, scale=0.92))
-        item.getAxis("left").setTextPen(theme.LAMPLIGHT.text)
         item.getAxis("left").setPen(None)
         item.getAxis("bottom").setTickFont(theme.voice(theme.SANS, scale=0.88))
         item.getAxis("bottom").setTicks([[(share / 5, f"{share * 20} %") for share in range(6)]])
@@ -65,9 +67,19 @@ class DotPlot(QWidget):
         layout.setSpacing(4)
         layout.addLayout(self._legend)
         layout.addWidget(self.plot)
+        self._redress()
+
+    def _redress(self) -> None:
+        colours, item = theme.colours(), self.plot.getPlotItem()
+        self.plot.setBackground(colours.panel)
+        item.getAxis("left").setTextPen(colours.text)
+        item.getAxis("bottom").setTextPen(colours.quiet)
+        item.getAxis("bottom").setPen(colours.quiet)
+        self.show_ways(self._ways)
 
     def show_ways(self, ways: Sequence[Plotted]) -> None:
         """Draw the figures that say something of at least one way."""
+        self._ways = ways
         item = self.plot.getPlotItem()
         item.clear()
         self._show_legend(ways)
@@ -79,7 +91,7 @@ class DotPlot(QWidget):
         rows = {name: len(names) - 1 - at for at, name in enumerate(names)}
         item.getAxis("left").setTicks([[(row, name) for name, row in rows.items()]])
         item.setYRange(-0.5, max(0.5, len(names) - 0.5), padding=0)
-        self.plot.setFixedHeight(_ROW_PX * max(1, len(names)) + _AXIS_PX)
+        self.plot.setFixedHeight(theme.px(_ROW_PX) * max(1, len(names)) + theme.px(_AXIS_PX))
         for number, way in enumerate(ways):
             self._draw(number, len(ways), way, rows)
         self.setAccessibleName("Figures of each way")
@@ -98,7 +110,7 @@ class DotPlot(QWidget):
         y = np.array([rows[figure.figure.name] + shift for figure, _ in shown])
         left = x - np.array([interval.low for _, interval in shown])
         right = np.array([interval.high for _, interval in shown]) - x
-        ink = getattr(theme.LAMPLIGHT, colour)
+        ink = getattr(theme.colours(), colour)
         pen = graph.mkPen(ink, width=1.6)
         self.plot.addItem(graph.ErrorBarItem(x=x, y=y, left=left, right=right, pen=pen))
         self.plot.addItem(graph.ScatterPlotItem(x=x, y=y, symbol=symbol, size=9, brush=ink, pen=pen))
@@ -109,7 +121,7 @@ class DotPlot(QWidget):
             _, sign, colour = _SHAPES[number % len(_SHAPES)]
             label = QLabel(f"{sign}  {way.name}")
             label.setTextFormat(Qt.TextFormat.PlainText)
-            label.setStyleSheet(f"color: {getattr(theme.LAMPLIGHT, colour)}")
+            label.setObjectName(_NAMES[colour])
             self._legend.addWidget(label)
         self._legend.addStretch(1)
 

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QIcon, QPainter, QPainterPath, QPaintEvent, QPen, QPixmap, QPolygonF, QRadialGradient
 from PyQt6.QtWidgets import QWidget
 
-from redlantern.desktop.widgets.theme import LAMPLIGHT
+from redlantern.desktop.widgets.theme import colours
 
 SUPPORT_WORDS = {
     "supported": "supported",
@@ -28,7 +28,7 @@ def paint_lamp(painter: QPainter, area: QRectF) -> None:
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(glow)
     painter.drawEllipse(centre, side * 0.5, side * 0.44)
-    painter.setPen(QPen(QColor(LAMPLIGHT.quiet), max(1.0, side * 0.05)))
+    painter.setPen(QPen(QColor(colours().quiet), max(1.0, side * 0.05)))
     painter.drawLine(QPointF(centre.x(), area.top()), QPointF(centre.x(), area.top() + side * 0.2))
     hood = QPainterPath(QPointF(centre.x() - side * 0.12, area.top() + side * 0.2))
     hood.lineTo(centre.x() + side * 0.12, area.top() + side * 0.2)
@@ -36,9 +36,9 @@ def paint_lamp(painter: QPainter, area: QRectF) -> None:
     hood.lineTo(centre.x() - side * 0.3, area.top() + side * 0.48)
     hood.closeSubpath()
     painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(QColor("#7a6654"))
+    painter.setBrush(QColor(colours().hood))
     painter.drawPath(hood)
-    painter.setBrush(QColor("#e2492b"))
+    painter.setBrush(QColor(colours().lamp))
     painter.drawPie(
         QRectF(centre.x() - side * 0.22, area.top() + side * 0.26, side * 0.44, side * 0.44), 180 * 16, 180 * 16
     )
@@ -57,11 +57,11 @@ def lamp_icon() -> QIcon:
 def paint_tick(painter: QPainter, box: QRect, *, is_ticked: bool, is_possible: bool) -> None:
     """Draw the box that takes a document into scope."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.setPen(QPen(QColor(LAMPLIGHT.quiet if is_possible else LAMPLIGHT.line), 1.2))
+    painter.setPen(QPen(QColor(colours().quiet if is_possible else colours().line), 1.2))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawRoundedRect(QRectF(box), 2, 2)
     if is_ticked:
-        painter.setPen(QPen(QColor(LAMPLIGHT.amber), 2))
+        painter.setPen(QPen(QColor(colours().amber), 2))
         left, top = box.left(), box.top()
         painter.drawPolyline(
             QPolygonF([QPointF(left + 3, top + 7), QPointF(left + 6, top + 11), QPointF(left + 12, top + 3)])
@@ -100,7 +100,7 @@ class SupportShape(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         area = QRectF(2, 2, 12, 12)
-        colour = QColor(LAMPLIGHT.amber if self._support != "unsupported" else LAMPLIGHT.ember)
+        colour = QColor(colours().amber if self._support != "unsupported" else colours().ember)
         painter.setPen(QPen(colour, 1.5))
         if self._support == "supported":
             painter.setBrush(colour)
@@ -114,5 +114,5 @@ class SupportShape(QWidget):
             reach = 6 * math.sqrt(0.5)
             painter.drawLine(QPointF(8 - reach, 8 + reach), QPointF(8 + reach, 8 - reach))
         else:
-            painter.setPen(QPen(QColor(LAMPLIGHT.quiet), 1.5, Qt.PenStyle.DotLine))
+            painter.setPen(QPen(QColor(colours().quiet), 1.5, Qt.PenStyle.DotLine))
             painter.drawEllipse(area)

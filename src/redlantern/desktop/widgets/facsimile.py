@@ -60,12 +60,12 @@ class PrintedPageView(QWidget):
             painter.drawImage(self.rect(), self.picture)
         painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Multiply)
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(theme.LAMPLIGHT.marked))
+        painter.setBrush(QColor(theme.colours().marked))
         for box in self.boxes:
             painter.drawRect(self.on_screen(box))
         painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_SourceOver)
         # A line in the margin as well, so that the marks are told by more than their colour.
-        painter.setPen(QPen(QColor(theme.LAMPLIGHT.ask), 2.5))
+        painter.setPen(QPen(QColor(theme.colours().ask), 2.5))
         for before, box in zip([None, *self.boxes], self.boxes, strict=False):
             # Once a line: the words of a page that was scanned askew have a box each.
             if before is not None and box.left >= before.right - 1 and box.top < (before.top + before.bottom) / 2:
@@ -197,7 +197,7 @@ class Facsimile(QWidget):
         """Call-mark and title."""
         self._mark, self._title = QLabel(), QLabel()
         self._mark.setFont(theme.voice(theme.SANS, weight=theme.BOLD))
-        self._mark.setStyleSheet(f"color: {theme.LAMPLIGHT.amber};")
+        self._mark.setObjectName("mark")
         self._title.setTextFormat(Qt.TextFormat.PlainText)
         self._title.setFont(theme.voice(theme.SERIF))
         self._title.setMinimumWidth(20)

@@ -47,7 +47,7 @@ class LockPage(QWidget):
         self.other_button.setObjectName("other")
         self.other_button.clicked.connect(self.other_wanted)
         middle = QWidget()
-        middle.setFixedWidth(560)
+        middle.setFixedWidth(theme.px(560))
         box = QVBoxLayout(middle)
         box.setSpacing(12)
         box.addWidget(_Lamp())

@@ -24,6 +24,7 @@ from redlantern.desktop.widgets import drawing, theme
 from redlantern.desktop.widgets.documents_in_scope import BY_WORDS, DocumentsInScope, Role
 
 _ROW_HEIGHT, _LINE_HEIGHT = 29, 19
+"""At the usual size of text."""
 _BOX = 14
 _LEFT = 12
 _TICK_HEIGHT, _DARK_HEIGHT = 8, 3
@@ -39,7 +40,7 @@ class _Delegate(QStyledItemDelegate):
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         """Every row is equally high."""
-        return QSize(120, _ROW_HEIGHT)
+        return QSize(120, theme.px(_ROW_HEIGHT))
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         """Draw a row."""
@@ -47,7 +48,7 @@ class _Delegate(QStyledItemDelegate):
         document: Document = index.data(Role.DOCUMENT)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        colours, area = theme.LAMPLIGHT, option.rect
+        colours, area = theme.colours(), option.rect
         if option.state & QStyle.StateFlag.State_Selected:
             painter.fillRect(area, QColor(colours.raised))
         if option.state & QStyle.StateFlag.State_HasFocus:
@@ -60,7 +61,7 @@ class _Delegate(QStyledItemDelegate):
         painter.setFont(mark_font)
         painter.setPen(QColor(colours.amber if is_in else colours.quiet))
         mark_width = QFontMetrics(mark_font).horizontalAdvance(document.call_mark) + 7
-        place = QRect(left, area.top() + 1, mark_width, _LINE_HEIGHT)
+        place = QRect(left, area.top() + 1, mark_width, theme.px(_LINE_HEIGHT))
         painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, document.call_mark)
         title_font = theme.voice(theme.SERIF, scale=0.95)
         painter.setFont(title_font)
@@ -70,12 +71,12 @@ class _Delegate(QStyledItemDelegate):
         aside_width = QFontMetrics(small).horizontalAdvance(aside) + 10 if aside else 0
         room = area.right() - left - mark_width - 8 - aside_width
         title = QFontMetrics(title_font).elidedText(document.title, Qt.TextElideMode.ElideRight, room)
-        line = QRect(left + mark_width, area.top() + 1, room, _LINE_HEIGHT)
+        line = QRect(left + mark_width, area.top() + 1, room, theme.px(_LINE_HEIGHT))
         painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, title)
         if aside:
             painter.setFont(small)
             painter.setPen(QColor(colours.ember if document.is_refused else colours.quiet))
-            place = QRect(area.left(), area.top() + 1, area.width() - 10, _LINE_HEIGHT)
+            place = QRect(area.left(), area.top() + 1, area.width() - 10, theme.px(_LINE_HEIGHT))
             painter.drawText(place, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, aside)
         if not document.is_refused:
             self._paint_ribbon(painter, ribbon_of(area), index.data(Role.STRENGTHS), is_in)
@@ -83,7 +84,7 @@ class _Delegate(QStyledItemDelegate):
 
     def _paint_ribbon(self, painter: QPainter, area: QRect, strengths: list[float], is_in: bool) -> None:
         step = _tick_step(area.width(), len(strengths))
-        dark, bright = QColor(theme.LAMPLIGHT.line), QColor(theme.LAMPLIGHT.amber)
+        dark, bright = QColor(theme.colours().line), QColor(theme.colours().amber)
         painter.setPen(Qt.PenStyle.NoPen)
         for page_index, strength in enumerate(strengths):
             # A lit page is taller as well as brighter, so that colour is not the only sign.
@@ -103,7 +104,7 @@ def box_of(row: QRect) -> QRect:
 def ribbon_of(row: QRect) -> QRect:
     """Where a row's page ribbon is."""
     left = row.left() + _LEFT + _BOX + 9
-    return QRect(left, row.top() + _LINE_HEIGHT, row.right() - left - 12, _TICK_HEIGHT + 1)
+    return QRect(left, row.top() + theme.px(_LINE_HEIGHT), row.right() - left - 12, _TICK_HEIGHT + 1)
 
 
 def _tick_step(width: int, n_pages: int) -> float:

@@ -31,21 +31,33 @@ def words_label(text: str, *, family: str, scale: float = 1.0, name: str = "") -
     return label
 
 
+class _ClaimLabel(theme.Redressed, QLabel):
+    """The words of a claim; those that the cited line does not bear out are underlined."""
+
+    def __init__(self, claim: Claim) -> None:
+        super().__init__()
+        self._claim = claim
+        self.setFont(theme.voice(theme.SANS))
+        self.setWordWrap(True)
+        self.setTextFormat(Qt.TextFormat.RichText)
+        self._redress()
+
+    def _redress(self) -> None:
+        wanted = "|".join(re.escape(html.escape(word)) for word in sorted(self._claim.absent, key=len, reverse=True))
+        style = f"color:{theme.colours().amber}; text-decoration:underline"
+        self.setText(
+            re.sub(
+                rf"(?<![\w&])(?:{wanted})(?!\w)",
+                lambda match: f'<span style="{style}">{match.group()}</span>',
+                html.escape(self._claim.text),
+                flags=re.IGNORECASE,
+            )
+        )
+
+
 def claim_label(claim: Claim) -> QLabel:
     """The words of a claim; those that the cited line does not bear out are underlined."""
-    label = words_label(claim.text, family=theme.SANS)
-    if claim.absent:
-        wanted = "|".join(re.escape(html.escape(word)) for word in sorted(claim.absent, key=len, reverse=True))
-        style = f"color:{theme.LAMPLIGHT.amber}; text-decoration:underline"
-        marked = re.sub(
-            rf"(?<![\w&])(?:{wanted})(?!\w)",
-            lambda match: f'<span style="{style}">{match.group()}</span>',
-            html.escape(claim.text),
-            flags=re.IGNORECASE,
-        )
-        label.setTextFormat(Qt.TextFormat.RichText)
-        label.setText(marked)
-    return label
+    return _ClaimLabel(claim) if claim.absent else words_label(claim.text, family=theme.SANS)
 
 
 def section_label(text: str) -> QLabel:
@@ -193,15 +205,15 @@ class CitedRow(QFrame):
         painter.setBrush(QColor(self._ground()))
         painter.drawRoundedRect(QRectF(self.rect()), 4, 4)
         if self._is_chosen:
-            painter.setBrush(QColor(theme.LAMPLIGHT.ember))
+            painter.setBrush(QColor(theme.colours().ember))
             painter.drawRect(QRectF(0, 4, 4, self.height() - 8))
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(QColor(theme.LAMPLIGHT.amber), 1.5))
+            painter.setPen(QPen(QColor(theme.colours().amber), 1.5))
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.75, 0.75, -0.75, -0.75), 4, 4)
 
     def _ground(self) -> str:
-        return theme.LAMPLIGHT.raised if self._is_chosen else theme.LAMPLIGHT.panel
+        return theme.colours().raised if self._is_chosen else theme.colours().panel
 
 
 class LineRow(CitedRow):
@@ -223,7 +235,7 @@ class LineRow(CitedRow):
         self.setAccessibleName(f"Found line, {line.citation.mark}: {line.citation.text}")
 
     def _ground(self) -> str:
-        return theme.LAMPLIGHT.paper_chosen if self._is_chosen else theme.LAMPLIGHT.paper
+        return theme.colours().paper_chosen if self._is_chosen else theme.colours().paper
 
 
 class ClaimRow(CitedRow):
@@ -290,10 +302,10 @@ class _Bars(QWidget):
         """Draw them."""
         painter = QPainter(self)
         painter.setPen(Qt.PenStyle.NoPen)
-        colours = (theme.LAMPLIGHT.amber, theme.LAMPLIGHT.ember)
+        colours = (theme.colours().amber, theme.colours().ember)
         for row, (value, colour) in enumerate(zip(self._values, colours, strict=True)):
             top = 3 + row * 8
-            painter.setBrush(QColor(theme.LAMPLIGHT.line))
+            painter.setBrush(QColor(theme.colours().line))
             painter.drawRect(QRectF(0, top, 46, 4))
             painter.setBrush(QColor(colour))
             painter.drawRect(QRectF(0, top, 46 * max(0.0, min(1.0, value)), 4))

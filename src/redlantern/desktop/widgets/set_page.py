@@ -53,11 +53,11 @@ class SetPage(QTextEdit):
         cursor.setPosition(self._position(start))
         cursor.setPosition(self._position(end), QTextCursor.MoveMode.KeepAnchor)
         marked = QTextCharFormat()
-        marked.setBackground(QColor(theme.LAMPLIGHT.marked))
+        marked.setBackground(QColor(theme.colours().marked))
         # A line is underlined as well, so that it is told by more than its colour; a whole passage would be hard to read.
         if end - start <= _LONGEST_UNDERLINED:
             marked.setFontUnderline(True)
-            marked.setUnderlineColor(QColor(theme.LAMPLIGHT.ask))
+            marked.setUnderlineColor(QColor(theme.colours().ask))
         cursor.mergeCharFormat(marked)
         cursor.setPosition(self._position(start))
         self.setTextCursor(cursor)
@@ -96,7 +96,7 @@ def _formats(kind: str, level: int, zoom: float) -> tuple[QTextBlockFormat, QTex
     weight = theme.BOLD if is_heading else theme.REGULAR
     char_format.setFont(theme.voice(theme.SERIF, scale=scale * zoom, weight=weight))
     char_format.setForeground(
-        QColor(theme.LAMPLIGHT.faded_ink if kind in ("header", "footer") else theme.LAMPLIGHT.ink)
+        QColor(theme.colours().faded_ink if kind in ("header", "footer") else theme.colours().ink)
     )
     block_format.setTopMargin(14 if is_heading else 3)
     block_format.setBottomMargin(6)

@@ -7,8 +7,8 @@ import time
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
 
+from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.amounts import duration_words
-from redlantern.desktop.widgets.theme import LAMPLIGHT
 from redlantern.models import machine
 from redlantern.progress import Progress
 from redlantern.safety.seal import SealState
@@ -136,7 +136,7 @@ class StatusLine(QWidget):
         warned = f", only {free / 2**20:.0f} MB free on this machine" if is_scarce else ""
         self._memory.setText(f"memory {total / 2**20:.0f} MB{warned}")
         self._memory.setToolTip(_SCARCE if is_scarce else "")
-        self._memory.setStyleSheet(f"color: {LAMPLIGHT.amber};" if is_scarce else "")
+        theme.rename(self._memory, "warned" if is_scarce else "")
 
 
 def _seal_label(seal: SealState, model_server: str) -> QLabel:
@@ -150,5 +150,5 @@ def _seal_label(seal: SealState, model_server: str) -> QLabel:
         if seal.is_on
         else f"The network is not closed off. {seal.reason}"
     )
-    label.setStyleSheet("color: #f2b861;" if seal.is_on else "color: #e8804a; font-weight: 600;")
+    label.setObjectName("sealed" if seal.is_on else "failed")
     return label

@@ -1,42 +1,80 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The lamplight theme: its colours, its two voices (serif for the documents' words, sans for ours) and its style sheet."""
+"""Lamplight and daylight: their colours, its two voices (serif for the documents' words, sans for ours) and its style sheet."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from importlib import resources
 from typing import Any
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PyQt6.QtCore import QEvent, Qt
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
 from PyQt6.QtWidgets import QApplication, QLabel, QProxyStyle, QWidget
 
 SERIF, SANS = "Source Serif Pro", "Source Sans Pro"
+_WORN = "colours"
+"""The application's property that holds them: it may be dressed anew while it runs."""
+_USUAL_POINTS, _USUAL_DOTS = 10.0, 96.0
 REGULAR, BOLD = QFont.Weight.Normal, QFont.Weight.DemiBold
 
 
 @dataclass(frozen=True)
 class Colours:
-    """Colours by what they are for. Every text colour has a contrast of at least 4.5:1 on its ground (a test holds it)."""
+    """Colours by what they are for.
 
-    ground: str = "#1a1512"
-    panel: str = "#211b17"
-    raised: str = "#2d2520"
-    line: str = "#4a3d33"
-    text: str = "#f1e7da"
-    quiet: str = "#b9a998"
-    ember: str = "#e8804a"
-    amber: str = "#f2b861"
-    paper: str = "#f3e9d4"
-    paper_chosen: str = "#fff6df"
-    paper_left_out: str = "#d9ccb4"
+    Every text colour has a contrast of at least 4.5:1 on its ground, every edge by which a control is told 3:1 (a test
+    measures both). Words of documents stand in `ink` on `paper` in every theme. `line` only divides; `edge` is what a field
+    or a box is seen by. `lamp` and `hood` are those of our mark.
+    """
+
+    ground: str
+    panel: str
+    raised: str
+    line: str
+    edge: str
+    text: str
+    quiet: str
+    ember: str
+    amber: str
+    select: str
+    paper: str
+    paper_chosen: str
+    paper_left_out: str
     ink: str = "#2a2017"
     faded_ink: str = "#6a5844"
     marked: str = "#ffd27a"
     ask: str = "#b5481c"
     on_ask: str = "#fff4e6"
+    hood: str = "#7a6654"
+    lamp: str = "#e2492b"
 
 
-LAMPLIGHT = Colours()
+LAMPLIGHT = Colours(
+    ground="#1a1512", panel="#211b17", raised="#2d2520", line="#4a3d33", edge="#8c7b6b", text="#f1e7da", quiet="#b9a998",
+    ember="#e8804a", amber="#f2b861", select="#f2b861", paper="#f3e9d4", paper_chosen="#fff6df", paper_left_out="#d9ccb4",
+)  # fmt: skip
+DAYLIGHT = Colours(
+    ground="#f1ebe0", panel="#e8e0d2", raised="#faf6ee", line="#c9bda9", edge="#86775f", text="#241b13", quiet="#5c4f41",
+    ember="#a13c14", amber="#7f4508", select="#f2b861", paper="#fffdf6", paper_chosen="#fff0c4", paper_left_out="#ded5c3",
+    hood="#8d7a66",
+)  # fmt: skip
+STARK_DARK = replace(
+    LAMPLIGHT, ground="#000000", panel="#000000", raised="#161616", line="#9a9a9a", edge="#ffffff", text="#ffffff",
+    quiet="#e6e6e6", ember="#ff9a66", amber="#ffd27a", paper="#ffffff", paper_chosen="#fff0b0", ink="#000000",
+    faded_ink="#333333",
+)  # fmt: skip
+STARK_LIGHT = replace(
+    DAYLIGHT, ground="#ffffff", panel="#ffffff", raised="#ffffff", line="#555555", edge="#000000", text="#000000",
+    quiet="#2b2b2b", ember="#8a2500", amber="#5c2f00", paper="#ffffff", paper_chosen="#fff0b0", ink="#000000",
+    faded_ink="#333333",
+)  # fmt: skip
+"""For those who asked their desktop for high contrast."""
+
+
+def colours() -> Colours:
+    """Those that the application is dressed in now."""
+    application = QApplication.instance()
+    worn = application.property(_WORN) if application is not None else None
+    return worn if isinstance(worn, Colours) else LAMPLIGHT
 
 
 def load_fonts() -> None:
@@ -71,7 +109,7 @@ def base_points() -> float:
     Asked once, before our own font is set as the application's.
     """
     asked = QApplication.font().pointSizeF()
-    return max(asked, 9.0) + 1.0 if asked > 0 else 11.0
+    return max(asked, 7.0) + 1.0 if asked > 0 else 11.0
 
 
 class PlainStyle(QProxyStyle):
@@ -90,9 +128,46 @@ class PlainStyle(QProxyStyle):
         return super().polish(dressed)
 
 
-def apply(application: QApplication) -> None:
-    """Dress an application: palette for what Qt draws, style sheet for what we do."""
-    colours = LAMPLIGHT
+class Redressed:
+    """Notices for a widget that the application was dressed in other colours: for those that keep colours of their own.
+
+    Mixed in before a widget's class, which calls `_redress` then.
+    """
+
+    _worn: Colours | None = None
+
+    def changeEvent(self, event: Any) -> None:
+        """Look whether the colours are others."""
+        super().changeEvent(event)  # type: ignore[misc]
+        if event is not None and event.type() == QEvent.Type.StyleChange:
+            before, self._worn = self._worn, colours()
+            if before != self._worn:
+                self._redress()
+
+    def _redress(self) -> None:
+        """Take up the new colours."""
+        raise NotImplementedError
+
+
+def rename(widget: QWidget, name: str) -> None:
+    """Let a widget be dressed by another name from now on."""
+    style = widget.style()
+    if widget.objectName() != name and style is not None:
+        widget.setObjectName(name)
+        style.unpolish(widget)
+        style.polish(widget)
+
+
+def px(lengths: float) -> int:
+    """Pixels of something that holds text, at the size that text has: `lengths` are those of 10 points at 96 dots an inch."""
+    screen = QGuiApplication.primaryScreen()
+    dots = screen.logicalDotsPerInch() if screen is not None else _USUAL_DOTS
+    return round(lengths * base_points() / _USUAL_POINTS * dots / _USUAL_DOTS)
+
+
+def apply(application: QApplication, colours: Colours = LAMPLIGHT) -> None:
+    """Dress an application: palette for what Qt draws, style sheet for what we do. May be done again while it runs."""
+    application.setProperty(_WORN, colours)
     palette = QPalette()
     roles = {
         QPalette.ColorRole.Window: colours.ground,
@@ -102,7 +177,7 @@ def apply(application: QApplication) -> None:
         QPalette.ColorRole.WindowText: colours.text,
         QPalette.ColorRole.Button: colours.raised,
         QPalette.ColorRole.ButtonText: colours.text,
-        QPalette.ColorRole.Highlight: colours.amber,
+        QPalette.ColorRole.Highlight: colours.select,
         QPalette.ColorRole.HighlightedText: colours.ink,
         QPalette.ColorRole.PlaceholderText: colours.quiet,
         QPalette.ColorRole.ToolTipBase: colours.raised,
@@ -110,7 +185,8 @@ def apply(application: QApplication) -> None:
     }
     for role, colour in roles.items():
         palette.setColor(role, QColor(colour))
-    application.setStyle(PlainStyle())
+    if not isinstance(application.style(), PlainStyle):
+        application.setStyle(PlainStyle())
     # As the application's font and not in the style sheet, which would overrule the serif of the documents' words.
     plain = QFont(SANS)
     plain.setPointSizeF(base_points())
@@ -122,7 +198,7 @@ def apply(application: QApplication) -> None:
 def outline(control: QWidget) -> None:
     """Give a control that Qt draws an edge that can be seen: it takes a darker shade of this colour for it."""
     palette = control.palette()
-    palette.setColor(QPalette.ColorRole.Window, QColor(LAMPLIGHT.quiet))
+    palette.setColor(QPalette.ColorRole.Window, QColor(colours().quiet))
     control.setPalette(palette)
 
 
@@ -130,9 +206,9 @@ _STYLE = """
     QWidget {{ color: {c.text}; }}
     QMainWindow, QDialog {{ background: {c.ground}; }}
     #header {{ background: {c.ground}; border-bottom: 1px solid {c.line}; }}
-    #question {{ background: {c.panel}; border: 1px solid {c.line}; border-radius: 4px; padding: 7px 10px;
-                 selection-background-color: {c.amber}; selection-color: {c.ink}; }}
-    #filter {{ background: {c.ground}; border: 1px solid {c.line}; border-radius: 3px; padding: 2px 7px; }}
+    #question {{ background: {c.panel}; border: 1px solid {c.edge}; border-radius: 4px; padding: 7px 10px;
+                 selection-background-color: {c.select}; selection-color: {c.ink}; }}
+    #filter {{ background: {c.ground}; border: 1px solid {c.edge}; border-radius: 3px; padding: 2px 7px; }}
     #filter:disabled {{ color: {c.quiet}; border-style: dashed; }}
     #filter:focus {{ border: 1px solid {c.amber}; }}
     #question:focus {{ border: 1px solid {c.amber}; }}
@@ -148,7 +224,7 @@ _STYLE = """
     QRadioButton::indicator:disabled {{ border-color: {c.line}; }}
     QRadioButton:focus {{ color: {c.amber}; }}
     QRadioButton:disabled {{ color: {c.quiet}; }}
-    QComboBox, QSpinBox, QDoubleSpinBox {{ background: {c.raised}; color: {c.text}; border: 1px solid {c.line}; border-radius: 4px;
+    QComboBox, QSpinBox, QDoubleSpinBox {{ background: {c.raised}; color: {c.text}; border: 1px solid {c.edge}; border-radius: 4px;
                            padding: 4px 8px; }}
     QComboBox:focus, QSpinBox:focus, QDoubleSpinBox:focus {{ border-color: {c.amber}; }}
     QComboBox QAbstractItemView {{ background: {c.raised}; selection-background-color: {c.ask}; selection-color: {c.on_ask}; }}
@@ -163,7 +239,7 @@ _STYLE = """
     QPushButton#room:focus {{ color: {c.amber}; }}
     QPushButton#quiet {{ background: transparent; border: 1px solid transparent; padding: 2px 6px; color: {c.amber}; }}
     QPushButton#quiet:hover, QPushButton#quiet:focus {{ border-color: {c.amber}; }}
-    QPushButton#quiet:disabled {{ color: {c.line}; }}
+    QPushButton#quiet:disabled {{ color: {c.quiet}; }}
     QPushButton#onPaper {{ background: transparent; border: 1px solid transparent; padding: 2px 0px; color: {c.ask}; }}
     QPushButton#onPaper:hover, QPushButton#onPaper:focus {{ border-color: {c.ask}; }}
     QPushButton#mark {{ background: {c.raised}; border: 1px solid {c.line}; border-radius: 3px; padding: 1px 7px;
@@ -199,7 +275,9 @@ _STYLE = """
     QLabel#ink {{ color: {c.ink}; }}
     QLabel#fadedInk {{ color: {c.faded_ink}; }}
     QLabel#quiet {{ color: {c.quiet}; }}
-    QLabel#problem {{ color: {c.amber}; }}
+    QLabel#mark, QLabel#problem, QLabel#warned, QLabel#sealed, #status QLabel#sealed, #status QLabel#warned {{ color: {c.amber}; }}
+    QLabel#ember {{ color: {c.ember}; }}
+    QLabel#failed, #status QLabel#failed {{ color: {c.ember}; font-weight: 600; }}
     #status {{ background: {c.panel}; border-top: 1px solid {c.line}; }}
     #status QLabel {{ color: {c.quiet}; }}
     #modelAlone {{ background: {c.ground}; border: 1px dashed {c.quiet}; border-radius: 4px; }}
