@@ -29,7 +29,7 @@ def test_the_packaged_models_are_the_released_ones(packaged):
 
 def test_a_missing_package_is_told_with_what_to_do():
     with pytest.raises(ModelMissingError) as missing:
-        PackagedFile("no-such-package", "model.onnx", "").path()
+        PackagedFile("no-such-package", "model.onnx", "", "no-such.onnx").path()
     assert str(missing.value) == (
         "The model “no-such-package” cannot be used: its package is not installed. Run ./run setup to put it back."
     )

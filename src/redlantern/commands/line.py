@@ -57,7 +57,7 @@ def _dispatch(given: argparse.Namespace) -> int:
         case None | "open":
             from redlantern.commands import window
 
-            return window.open_window(getattr(given, "collection", None))
+            return window.open_window(getattr(given, "paths", []))
         case "demo":
             from redlantern.commands import demo
 
@@ -145,6 +145,10 @@ def _look(given: argparse.Namespace, source: str | None) -> int:
             from redlantern.commands import verify
 
             return verify.verify_export(given.export, given.folder, as_json=given.json)
+        case "models":
+            from redlantern.commands import models
+
+            return models.add(given.folder) if given.step == "add" else models.list_models(as_json=given.json)
         case "seal-test":
             from redlantern.commands import sealtest
 

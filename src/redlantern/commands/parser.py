@@ -38,8 +38,8 @@ def make_parser() -> argparse.ArgumentParser:
 
 def _making(commands: Any) -> None:
     """Commands that open the window, and make a collection or bring it up to date."""
-    command = commands.add_parser("open", help="open the window on a collection")
-    command.add_argument("collection", type=Path)
+    command = commands.add_parser("open", help="open the window on a collection, or on files and folders to be read")
+    command.add_argument("paths", type=Path, nargs="*", metavar="PATH")
 
     command = commands.add_parser("demo", help="build the demo collection and open the window on it")
     command.add_argument("--picture", type=Path, help="without a display: where to write the picture of the window")
@@ -190,6 +190,15 @@ def _keeping(commands: Any) -> None:
     )
     command.add_argument("folder", type=Path, metavar="FOLDER", help="where the documents are")
     command.add_argument("--json", action="store_true", help="as JSON")
+
+    models = commands.add_parser("models", help="list the packaged models, or add them from a folder")
+    steps = models.add_subparsers(dest="step", metavar="STEP", required=True)
+    step = steps.add_parser("list", help="say which of them are here, and where")
+    step.add_argument("--json", action="store_true", help="as JSON")
+    step = steps.add_parser(
+        "add", help="put in place what is missing, from a folder made by ./run bundle; hashes are checked"
+    )
+    step.add_argument("folder", type=Path, metavar="FOLDER")
 
     command = commands.add_parser(
         "seal-test", help="let every process of the program try to get out, and show what the kernel said"

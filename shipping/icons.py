@@ -1,0 +1,44 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The mark in all sizes that a desktop asks for, and without a size: drawn by the very code that draws it in the window."""
+
+import os
+from pathlib import Path
+
+SIZES = (16, 22, 24, 32, 48, 64, 128, 256, 512)
+NAME = "org.redlantern.RedLantern"
+
+
+def write_icons(theme: Path) -> list[Path]:
+    """Write the icons into a folder of the form of an icon theme (hicolor); gives the files."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from PyQt6.QtCore import QRect, QRectF, QSize, Qt
+    from PyQt6.QtGui import QImage, QPainter
+    from PyQt6.QtSvg import QSvgGenerator
+    from PyQt6.QtWidgets import QApplication
+
+    from redlantern.desktop.widgets.drawing import paint_lamp
+
+    application = QApplication.instance() or QApplication([NAME])
+    written = []
+    for size in SIZES:
+        image = QImage(QSize(size, size), QImage.Format.Format_ARGB32)
+        image.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(image)
+        paint_lamp(painter, QRectF(0, 0, size, size))
+        painter.end()
+        target = theme / f"{size}x{size}" / "apps" / f"{NAME}.png"
+        target.parent.mkdir(parents=True, exist_ok=True)
+        image.save(str(target))
+        written.append(target)
+    target = theme / "scalable" / "apps" / f"{NAME}.svg"
+    target.parent.mkdir(parents=True, exist_ok=True)
+    drawing = QSvgGenerator()
+    drawing.setFileName(str(target))
+    drawing.setSize(QSize(256, 256))
+    drawing.setViewBox(QRect(0, 0, 256, 256))
+    drawing.setTitle("Red Lantern")
+    painter = QPainter(drawing)
+    paint_lamp(painter, QRectF(0, 0, 256, 256))
+    painter.end()
+    del application
+    return [*written, target]
