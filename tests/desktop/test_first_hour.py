@@ -3,7 +3,7 @@
 
 import pytest
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
-from PyQt6.QtGui import QDropEvent, QKeySequence
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeySequence
 from PyQt6.QtWidgets import QApplication, QFileDialog, QLabel, QMessageBox, QPushButton
 
 from redlantern.collection.store import Collection
@@ -34,10 +34,12 @@ def agree_when_looked_over(qtbot, choose=lambda dialog: None):
 
 
 def dropped(window, *paths):
+    """As the window system tells it: first that something is held over the window, then that it was let go."""
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
-    none = Qt.KeyboardModifier.NoModifier
-    window.dropEvent(QDropEvent(QPointF(9, 9), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, none))
+    copy, left, none = Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    QApplication.sendEvent(window, QDragEnterEvent(QPointF(9, 9).toPoint(), copy, data, left, none))
+    QApplication.sendEvent(window, QDropEvent(QPointF(9, 9), copy, data, left, none))
 
 
 def read_to_the_end(window, qtbot, n_documents):

@@ -70,7 +70,7 @@ def with_dialog(window, qtbot, act):
         dialog.accept()
 
     when_shown(qtbot, PreferencesDialog, shown)
-    window.choose_preferences()
+    window.choose_look()
 
 
 def test_a_theme_is_taken_up_at_once_and_kept(window, qtbot):
@@ -150,7 +150,7 @@ def test_a_file_of_preferences_that_is_damaged_is_no_hindrance(kept, qtbot, dres
 
 
 def test_no_word_of_a_document_is_kept(filled, qtbot):
-    filled.preferences.kept(theme=DAYLIGHT)
+    filled.look.preferences.kept(theme=DAYLIGHT)
     kept = json.loads((data_directory() / "window.json").read_text())
     assert set(kept) == {"theme", "is_stark", "place", "keys", "tells", "stays_awake"}
 

@@ -4,7 +4,8 @@
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QMimeData, QObject, pyqtSignal
+from PyQt6.QtCore import QEvent, QMimeData, QObject, QTimer, pyqtSignal
+from PyQt6.QtGui import QDropEvent, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QWidget
 
 from redlantern.application.demo import find_demo
@@ -33,6 +34,35 @@ class Arrivals(QObject):
     def __init__(self, window: QWidget, door: Door) -> None:
         super().__init__(window)
         self._window, self._door = window, door
+
+    def watch(self, window: QWidget, question: QWidget) -> None:
+        """Take in what is dropped anywhere on the window, and files that are pasted into the question."""
+        window.setAcceptDrops(True)
+        for widget in (window, question):
+            widget.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Files are taken in as files; in no other way is anything changed."""
+        if isinstance(event, QDropEvent):
+            paths = paths_in(event.mimeData())
+            if paths and watched is not self._window:
+                # A field would take them for words: let the window have them.
+                event.ignore()
+            elif paths and event.type() == QEvent.Type.Drop:
+                event.acceptProposedAction()
+                # The other program waits until this returns, and a dialog may follow.
+                QTimer.singleShot(0, lambda: self.take(paths))
+            elif paths:
+                event.acceptProposedAction()
+            return bool(paths)
+        is_pasting = isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress
+        if is_pasting and event.matches(QKeySequence.StandardKey.Paste):  # type: ignore[union-attr]
+            clipboard = QApplication.clipboard()
+            data = clipboard.mimeData() if clipboard is not None else None
+            if data is not None and data.hasUrls():
+                self.paste()
+                return True
+        return False
 
     def choose_new(self) -> None:
         """Ask for a folder, and make a collection of it."""

@@ -59,7 +59,7 @@ class Doer(Protocol):
     def escape(self) -> None:
         """Close what is shown, or stop the writing."""
 
-    def choose_preferences(self) -> None:
+    def choose_look(self) -> None:
         """Let look and keys be chosen."""
 
     def copy_failures(self) -> None:
@@ -105,7 +105,7 @@ def groups(doer: Doer, window: QWidget) -> list[MenuGroup]:
         ]),
         MenuGroup("Rooms", rooms),
         MenuGroup("Help", [
-            ("Look and keys ...", "Ctrl+,", doer.choose_preferences),
+            ("Look and keys ...", "Ctrl+,", doer.choose_look),
             ("Copy what is known of failures", "Ctrl+Shift+F", doer.copy_failures),
             ("About, and licences", "Ctrl+Shift+H", lambda: AboutDialog(window).exec()),
         ]),

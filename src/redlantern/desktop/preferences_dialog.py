@@ -26,6 +26,8 @@ from redlantern.desktop.preferences import DAYLIGHT, LAMPLIGHT, SYSTEM, Preferen
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.rows import section_label, words_label
 
+CAME_WITH = "came with"
+"""The property of an action that holds the keys it comes with."""
 _THEMES = (
     (SYSTEM, "As the &desktop is set"),
     (LAMPLIGHT, "&Lamplight: dark and warm"),
@@ -201,7 +203,3 @@ class PreferencesDialog(QDialog):
     def _change(self, **changes: object) -> None:
         self.preferences = self.preferences.kept(**changes)
         self.changed.emit(self.preferences)
-
-
-CAME_WITH = "came with"
-"""The property of an action that holds the keys it comes with."""

@@ -3,26 +3,23 @@
 
 from pathlib import Path
 
-from PyQt6.QtCore import QByteArray, QEvent, QObject, QSize, QTimer
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
+from PyQt6.QtGui import QCloseEvent
 from PyQt6.QtWidgets import QApplication, QButtonGroup, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from redlantern.application.opening import Models
 from redlantern.application.upkeep import read_failures
 from redlantern.collection.values import Citation
-from redlantern.desktop import menu, preferences
-from redlantern.desktop.arrivals import Arrivals, paths_in
+from redlantern.desktop import menu
+from redlantern.desktop.arrivals import Arrivals
 from redlantern.desktop.between_rooms import BetweenRooms
 from redlantern.desktop.brief.room import BriefRoom
 from redlantern.desktop.desk.room import Desk
 from redlantern.desktop.desk.scopes import Scopes
 from redlantern.desktop.door import Door
-from redlantern.desktop.dressing import dressing_of
 from redlantern.desktop.leaving import Leaving
+from redlantern.desktop.look import Look
 from redlantern.desktop.models.room import ModelsRoom
 from redlantern.desktop.other_collections import OtherCollections
-from redlantern.desktop.preferences import Preferences
-from redlantern.desktop.preferences_dialog import PreferencesDialog
 from redlantern.desktop.question_bar import QuestionBar
 from redlantern.desktop.readthrough.room import ReadThroughRoom
 from redlantern.desktop.rooms import ROOMS
@@ -38,8 +35,6 @@ from redlantern.desktop.workspace import Workspace
 from redlantern.safety import loopback, seal
 from redlantern.safety.names import path_text, visible
 
-_WANTED, _LEAST, _FRAME = QSize(1280, 800), QSize(900, 560), QSize(0, 40)
-"""A window's frame takes about so much of the screen that Qt says is free."""
 _SCRATCH = "Scratch, goes when closed"
 _EMPTY_QUESTION = "The question is empty. Type what you want to know."
 
@@ -60,8 +55,7 @@ class Window(QMainWindow):
         super().__init__()
         self.setWindowTitle("Red Lantern")
         self.setWindowIcon(drawing.lamp_icon())
-        self.preferences = preferences.load()
-        self._take_place()
+        self.look = Look(self)
         self._models = models or Models()
         self.is_closed = self._is_closing = False
         link = loopback.link()
@@ -69,14 +63,12 @@ class Window(QMainWindow):
         self.bar, self.door = QuestionBar(), Door(self, self._models, self.status)
         self.arrivals, self._known = Arrivals(self, self.door), list[Path]()
         self.leaving = Leaving(self, self.door, lambda: bool(self.desk.sheets))
-        self.setAcceptDrops(True)
-        # Its field would take what is dropped or pasted for words.
-        self.bar.question.installEventFilter(self)
+        self.arrivals.watch(self, self.bar.question)
         self._rooms, self._room_buttons, self._stack = QStackedWidget(), QButtonGroup(self), QStackedWidget()
         self._make_rooms()
         self._build()
         self._connect()
-        self._menu = menu.build_menu(self, self, self.bar.collection_button, self.preferences.keys)
+        self._menu = menu.build_menu(self, self, self.bar.collection_button, self.look.preferences.keys)
         self._show_state()
         self.bar.question.setFocus()
         self.door.list_known()
@@ -113,16 +105,22 @@ class Window(QMainWindow):
             self.side_by_side_room.stop()
             self.desk.stop()
 
-    def choose_preferences(self) -> None:
-        """Let look and keys be chosen; each choice takes effect at once."""
-        dialog = PreferencesDialog(self.preferences, self._menu.actions, self)
-        dialog.changed.connect(self._on_preferences)
-        dialog.exec()
-        dialog.deleteLater()
+    def choose_look(self) -> None:
+        """Let look and keys be chosen."""
+        self.look.choose(self._menu.actions)
 
     def copy_failures(self) -> None:
         """Put the log of failures on the clipboard, to be reported: it holds no word of a document."""
-        self.door.run(lambda _: read_failures(), self._on_failures)
+
+        def put(text: str) -> None:
+            clipboard = QApplication.clipboard()
+            if text and clipboard is not None:
+                clipboard.setText(text)
+            self.status.finish(
+                "What is known of failures is on the clipboard." if text else "No failure was ever written down."
+            )
+
+        self.door.run(lambda _: read_failures(), put)
 
     def focus_question(self) -> None:
         """Go to the question bar, all of it selected."""
@@ -139,36 +137,19 @@ class Window(QMainWindow):
 
     def close_at_once(self) -> None:
         """Close without a question."""
+
+        def close_now() -> None:
+            self.seal_room.close_room()
+            self.look.keep_place()
+            self.is_closed = True
+            self.close()
+
         if not self._is_closing:
             self._is_closing = True
             self.status.activity.setText("Closing ...")
             self.bar.setEnabled(False)
             self._stack.setEnabled(False)
-            self.door.shut(self._close_now)
-
-    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
-        """Files and folders may be dropped anywhere."""
-        if event is not None and paths_in(event.mimeData()):
-            event.acceptProposedAction()
-
-    def dropEvent(self, event: QDropEvent | None) -> None:
-        """Take in what was dropped."""
-        paths = paths_in(event.mimeData()) if event is not None else []
-        # The other program waits until this returns, and a dialog may follow.
-        QTimer.singleShot(0, lambda: self.arrivals.take(paths))
-
-    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        """Files that are pasted or dropped into the question are taken in as files; in no other way is anything changed."""
-        if isinstance(event, QDragEnterEvent) and paths_in(event.mimeData()):
-            event.ignore()
-            return True
-        clipboard = QApplication.clipboard()
-        if isinstance(event, QKeyEvent) and event.matches(QKeySequence.StandardKey.Paste) and clipboard is not None:
-            data = clipboard.mimeData()
-            if event.type() == QEvent.Type.KeyPress and data is not None and data.hasUrls():
-                self.arrivals.paste()
-                return True
-        return super().eventFilter(watched, event)
+            self.door.shut(close_now)
 
     # How it is built
 
@@ -258,26 +239,6 @@ class Window(QMainWindow):
 
     # What happens
 
-    def _take_place(self) -> None:
-        """Where the window was last, if that is still on a screen; else as large as is wanted and the screen has room for."""
-        if self.preferences.place and self.restoreGeometry(QByteArray.fromHex(self.preferences.place.encode("ascii"))):
-            return
-        screen = self.screen()
-        room = screen.availableSize() - _FRAME if screen is not None else _WANTED
-        self.resize(_WANTED.boundedTo(room.expandedTo(_LEAST)))
-
-    def _on_preferences(self, chosen: Preferences) -> None:
-        self.preferences = chosen
-        application = QApplication.instance()
-        if isinstance(application, QApplication):
-            dressing_of(application).follow(chosen)
-
-    def _close_now(self) -> None:
-        self.seal_room.close_room()
-        self.preferences = preferences.load().kept(place=self.saveGeometry().toHex().data().decode("ascii"))
-        self.is_closed = True
-        self.close()
-
     def _on_asked(self, text: str, stands_alone: bool) -> None:
         if self.workspace.session is not None:
             self.status.activity.setText("")
@@ -306,14 +267,6 @@ class Window(QMainWindow):
         self.door.list_known()
         self._show_state()
         self.workspace.refresh_documents()
-
-    def _on_failures(self, text: str) -> None:
-        clipboard = QApplication.clipboard()
-        if text and clipboard is not None:
-            clipboard.setText(text)
-        self.status.finish(
-            "What is known of failures is on the clipboard." if text else "No failure was ever written down."
-        )
 
     def _on_closing_wanted(self, then: object) -> None:
         """Close the collection, which is about to be erased, and leave nothing of it on screen."""
