@@ -68,7 +68,7 @@ License: GPL-3+
 """
 _OVERRIDDEN = (
     "embedded-library", "custom-library-search-path", "shared-library-lacks-prerequisites", "unstripped-binary-or-object",
-    "missing-dependency-on-libc", "binary-compiled-with-profiling-enabled", "unstripped-static-library",
+    "missing-dependency-on-libc", "library-not-linked-against-libc", "binary-compiled-with-profiling-enabled", "unstripped-static-library",
 )  # fmt: skip
 """What lintian calls an error in any package that brings its Python packages' own libraries along, as this one means to."""
 _LEFT_OUT = re.compile(r"(?:^|/)(?:__pycache__|tests?|testing/data)/|\.pyc$|\.pyi$|\.a$")
@@ -111,10 +111,7 @@ def fill(root: Path) -> None:
         encoding="ascii",
     )
     command = environment / "bin" / "redlantern"
-    command.write_text(
-        f"#!/{_HOME}/bin/python3 -I\nimport sys\n\nfrom redlantern.__main__ import main\n\nsys.exit(main())\n",
-        encoding="ascii",
-    )
+    command.write_text(f'#!/bin/sh\nexec /{_HOME}/bin/python3 -I -m redlantern "$@"\n', encoding="ascii")
     (root / "usr" / "bin").mkdir(parents=True)
     (root / "usr" / "bin" / "redlantern").symlink_to("../lib/redlantern/bin/redlantern")
     demo = environment / "share" / "redlantern" / "demo"

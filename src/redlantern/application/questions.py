@@ -43,18 +43,18 @@ def ask(engine: Engine, question: Question, *, cancel: Cancel, on_step: Callable
             on_step(step)
     finally:
         if sheet is not None:
-            _keep(engine, question.text, sheet)
+            _keep(engine, question.text, sheet, goes_on=bool(question.history))
     assert sheet is not None
     return sheet
 
 
-def _keep(engine: Engine, question: str, sheet: Sheet) -> None:
+def _keep(engine: Engine, question: str, sheet: Sheet, *, goes_on: bool) -> None:
     """Keep a sheet, without the words of a document that was erased while it was answered."""
     form, collection = sheet_as_json(sheet), engine.collection
     with collection.file.writing():
         there = {document.key for document in engine.asked.documents()}
         strip_sheet(form, lambda citation: citation.get("document_key", "") not in there)
-        collection.kept_sheets.keep(datetime.now(UTC).isoformat(), question, form)
+        collection.kept_sheets.keep(datetime.now(UTC).isoformat(), question, form, goes_on=goes_on)
 
 
 class ReckoningError(RedlanternError):
@@ -77,7 +77,7 @@ def reckon_again(engine: Engine, sheet: Sheet, plan: Plan, label: int, scope: fr
     except PlanError as failure:
         raise ReckoningError(str(failure)) from failure
     changed = replace(sheet, reckoning=reckoning)
-    _keep(engine, sheet.question, changed)
+    _keep(engine, sheet.question, changed, goes_on=True)
     return changed
 
 

@@ -2,10 +2,11 @@
 """The sheets that a collection keeps, with the words that they cited."""
 
 import json
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Collection, Iterator
 from typing import Any
 
 from redlantern.collection.file import CollectionFile
+from redlantern.collection.numbered_facts import NumberedFacts
 
 ERASED = "[erased]"
 
@@ -15,15 +16,36 @@ class KeptSheets:
 
     def __init__(self, file: CollectionFile) -> None:
         self._file = file
+        self.notes = NumberedFacts(file, "sheet note ")
+        """By a sheet's id what was noted of it: its thread, its name, whether it has a star."""
 
-    def keep(self, asked_at: str, question: str, sheet: dict[str, Any]) -> int:
-        """Keep a sheet; gives its id."""
+    def keep(self, asked_at: str, question: str, sheet: dict[str, Any], *, goes_on: bool = False) -> int:
+        """Keep a sheet; gives its id. `goes_on` is for one of the same thread as the last."""
         with self._file.writing() as connection:
+            last = self._file.row("SELECT max(id) FROM sheets")
+            before = int(last[0] or 0) if last else 0
             made = connection.execute(
                 "INSERT INTO sheets (asked_at, question, sheet) VALUES (?, ?, ?)",
                 (asked_at, question, json.dumps(sheet)),
             )
-            return int(made.lastrowid)
+            sheet_id = int(made.lastrowid)
+            if goes_on and before:
+                self.note(sheet_id, thread=self.notes.get(before).get("thread", before))
+            return sheet_id
+
+    def note(self, sheet_id: int, **noted: Any) -> None:
+        """Note something of a sheet, beside what is noted already."""
+        with self._file.writing():
+            self.notes.keep({**self.notes.get(sheet_id), **noted}, sheet_id)
+
+    def delete(self, sheet_ids: Collection[int]) -> int:
+        """Delete sheets with what was noted of them; gives how many there were."""
+        n_deleted = 0
+        with self._file.writing() as connection:
+            for sheet_id in sheet_ids:
+                n_deleted += connection.execute("DELETE FROM sheets WHERE id = ?", (sheet_id,)).rowcount
+                self.notes.drop(sheet_id)
+        return n_deleted
 
     def all(self) -> list[tuple[int, str, str, dict[str, Any]]]:
         """Give all sheets, oldest first: (id, asked at, question, sheet)."""

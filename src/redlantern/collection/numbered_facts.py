@@ -28,6 +28,11 @@ class NumberedFacts:
         rows = self._file.rows("SELECT name, value FROM facts WHERE name LIKE ? || '%'", self.prefix)
         return dict(sorted((int(name.removeprefix(self.prefix)), json.loads(value)) for name, value in rows))
 
+    def get(self, number: int) -> dict[str, Any]:
+        """Give the values of a number; none where there are none."""
+        row = self._file.row("SELECT value FROM facts WHERE name = ?", f"{self.prefix}{number}")
+        return dict(json.loads(row[0])) if row else {}
+
     def has(self, number: int) -> bool:
         """Whether there are values of this number."""
         return self._file.row("SELECT 1 FROM facts WHERE name = ?", f"{self.prefix}{number}") is not None

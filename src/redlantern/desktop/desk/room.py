@@ -26,6 +26,7 @@ from redlantern.desktop.bridge import Task
 from redlantern.desktop.desk.ahead import ReadAhead
 from redlantern.desktop.desk.beginning import Beginning
 from redlantern.desktop.desk.changed_plan import ChangedPlan
+from redlantern.desktop.desk.kept import SheetsAtDesk
 from redlantern.desktop.desk.model_alone import ModelAlone
 from redlantern.desktop.desk.passage_choices import PassageChoices
 from redlantern.desktop.desk.sheet_view import SheetView
@@ -56,7 +57,6 @@ class Desk(Room):
         self.found_after_s: float | None = None
         self._asking: Task | None = None
         self._asked_at = 0.0
-        self._thread_began = 0
         self._compared_with: Sheet | None = None
         self._has_chosen = False
         self.shelf, self.view, self.facsimile = Shelf(workspace.documents_in_scope), SheetView(), Facsimile()
@@ -66,6 +66,7 @@ class Desk(Room):
         self.model_alone = ModelAlone(workspace, self.view)
         self.ahead = ReadAhead(workspace)
         self.changed_plan = ChangedPlan(workspace, self.view)
+        self.kept = SheetsAtDesk(self, workspace, self.view)
         self._build()
         self._connect()
         self.show_welcome()
@@ -77,7 +78,7 @@ class Desk(Room):
         session = self.workspace.session
         assert session is not None
         self.sheets, self.at = list(session.sheets), len(session.sheets) - 1
-        self._thread_began = len(self.sheets)
+        self.kept.thread_began = len(self.sheets)
         self.choices.begin()
         self.pages.clear()
         engine = session.engine
@@ -124,7 +125,7 @@ class Desk(Room):
 
     def _question(self, text: str) -> Question:
         """What was typed, in its thread and scope, with what was decided about passages."""
-        thread, shown = self.sheets[self._thread_began :], self.workspace.shown_document
+        thread, shown = self.sheets[self.kept.thread_began :], self.workspace.shown_document
         return Question(
             text, tuple(sheet.standalone_question for sheet in thread),
             tuple(line.citation.text for sheet in thread[-1:] if not sheet.refused for line in sheet.found_lines),
@@ -198,6 +199,9 @@ class Desk(Room):
         self.view.row_chosen.connect(self._on_row_chosen)
         self.view.previous_wanted.connect(lambda: self.turn(-1))
         self.view.next_wanted.connect(lambda: self.turn(1))
+        self.view.place_button.clicked.connect(self.kept.show_list)
+        self.kept.opened.connect(lambda at: self._show(at) if at < len(self.sheets) else None)
+        self.kept.asked.connect(self.ask)
         self.view.edit_wanted.connect(self.question_wanted)
         self.view.again_wanted.connect(self.ask_again)
         self.view.as_typed_wanted.connect(lambda text: self.ask(text, standalone=text, as_typed=True))
@@ -275,6 +279,7 @@ class Desk(Room):
         documents, self.sheets, versions = fetched
         self.workspace.show_documents(documents, versions)
         self.at = min(self.at, len(self.sheets) - 1)
+        self.kept.thread_began = min(self.kept.thread_began, len(self.sheets))
         if self.at >= 0:
             self._show(self.at)
         else:

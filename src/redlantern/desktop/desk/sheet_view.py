@@ -28,6 +28,7 @@ from redlantern.desktop.widgets.rows import (
     EvidenceRow,
     LineRow,
     column_area,
+    quiet_button,
     section_label,
     titled,
     words_label,
@@ -73,13 +74,13 @@ class SheetView(QWidget):
         self.n_put_aside = 0
         self._build_timer = QTimer(self)
         self._build_timer.timeout.connect(self._build_next)
-        self._place = QLabel("")
-        self._place.setObjectName("quiet")
+        self.place_button = quiet_button("", "All sheets of this collection (Ctrl+Y)")
         self.previous_button = turner("‹", "Earlier sheet", self.previous_wanted)
         self.next_button = turner("›", "Later sheet", self.next_wanted)
         top = QHBoxLayout()
         top.setContentsMargins(22, 8, 16, 2)
-        top.addWidget(self._place, 1)
+        top.addWidget(self.place_button)
+        top.addStretch(1)
         top.addWidget(self.previous_button)
         top.addWidget(self.next_button)
         self._scroll = column_area()
@@ -106,7 +107,9 @@ class SheetView(QWidget):
 
     def set_place(self, number: int, total: int) -> None:
         """Say which of how many sheets this is."""
-        self._place.setText(f"Sheet {number} of {total}" if total else "")
+        self.place_button.setText(f"Sheet {number} of {total}" if total else "")
+        self.place_button.setAccessibleName(f"Sheet {number} of {total}: show all")
+        self.place_button.setVisible(bool(total))
         self.previous_button.setEnabled(number > 1)
         self.next_button.setEnabled(number < total)
         for button in (self.previous_button, self.next_button):
