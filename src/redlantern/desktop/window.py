@@ -27,6 +27,7 @@ from redlantern.desktop.seal.actions import SealActions
 from redlantern.desktop.seal.room import SealRoom
 from redlantern.desktop.shelf.room import ShelfRoom
 from redlantern.desktop.sidebyside.room import SideBySideRoom
+from redlantern.desktop.telling import SessionBus, Telling
 from redlantern.desktop.trials.room import TrialsRoom
 from redlantern.desktop.widgets import drawing
 from redlantern.desktop.widgets.header import room_bar
@@ -140,6 +141,7 @@ class Window(QMainWindow):
 
         def close_now() -> None:
             self.seal_room.close_room()
+            self.telling.let_sleep()
             self.look.keep_place()
             self.is_closed = True
             self.close()
@@ -163,6 +165,7 @@ class Window(QMainWindow):
         )  # fmt: skip
         self.seal_actions = SealActions(self, self.workspace, self.seal_room)
         self.other_collections = OtherCollections(self, self.workspace)
+        self.telling = Telling(self, self.workspace, lambda: self.look.preferences, SessionBus())
         self.scopes = Scopes(self.workspace, self.bar.scope_button)
         for room in made:
             self._rooms.addWidget(room)
@@ -171,7 +174,8 @@ class Window(QMainWindow):
         """Put empty rooms in place of the old ones: no widget of theirs may keep a word of the collection."""
         old = self._made
         self.seal_room.close_room()
-        for helper in (self.seal_actions, self.other_collections, self.scopes):
+        self.telling.let_sleep()
+        for helper in (self.seal_actions, self.other_collections, self.scopes, self.telling):
             helper.deleteLater()
         self._make_rooms()
         self._connect_rooms()

@@ -32,6 +32,7 @@ class Workspace(QObject):
     documents_changed = pyqtSignal()
     updating_changed = pyqtSignal(bool)
     asking_changed = pyqtSignal(bool)
+    reading_through_changed = pyqtSignal(bool)
     reloaded = pyqtSignal(object)
 
     def __init__(self, status: StatusLine) -> None:
@@ -89,6 +90,12 @@ class Workspace(QObject):
         """Work on this session."""
         self.session = session
         self.show_documents(session.documents)
+
+    def set_reading_through(self, is_reading_through: bool) -> None:
+        """Every page is gone through, or no longer."""
+        if is_reading_through != self.is_reading_through:
+            self.is_reading_through = is_reading_through
+            self.reading_through_changed.emit(is_reading_through)
 
     def set_asking(self, is_asking: bool) -> None:
         """A question is worked on now, or none is."""

@@ -94,7 +94,7 @@ class ReadThroughRoom(Room):
             failed=self._on_ended,
         )
         self.view.show_running(True)
-        self.workspace.is_reading_through = True
+        self.workspace.set_reading_through(True)
 
     def stop(self) -> None:
         """Stop reading; what was read is kept."""
@@ -120,7 +120,8 @@ class ReadThroughRoom(Room):
             self.view.show_progress(progress, left)
 
     def _on_ended(self, problem: str) -> None:
-        self._running, self.workspace.is_reading_through = None, False
+        self._running = None
+        self.workspace.set_reading_through(False)
         self.view.show_running(False, problem)
         self._reload()
 
