@@ -117,6 +117,8 @@ def fill(root: Path) -> None:
     demo = environment / "share" / "redlantern" / "demo"
     shutil.copytree(ROOT / "demo" / "documents", demo / "documents")
     _copy(ROOT / "demo" / "questions.jsonl", demo / "questions.jsonl")
+    for folder in ("guide", "screenshots"):
+        shutil.copytree(ROOT / "docs" / folder, demo.parent / folder)
     _desktop(root / "usr" / "share")
 
 

@@ -13,9 +13,11 @@ from redlantern.desktop.about import AboutDialog
 from redlantern.desktop.action_finder import find_action
 from redlantern.desktop.arrivals import Arrivals
 from redlantern.desktop.between_rooms import BetweenRooms
+from redlantern.desktop.brief.verify_dialog import VerifyDialog
 from redlantern.desktop.desk.room import Desk
 from redlantern.desktop.door import Door
 from redlantern.desktop.leaving import Leaving
+from redlantern.desktop.look import Look
 from redlantern.desktop.other_collections import OtherCollections
 from redlantern.desktop.preferences_dialog import CAME_WITH
 from redlantern.desktop.rooms import ROOMS
@@ -45,6 +47,7 @@ class Doer(Protocol):
     desk: Desk
     door: Door
     arrivals: Arrivals
+    look: Look
     leaving: Leaving
     status: StatusLine
     other_collections: OtherCollections
@@ -105,6 +108,8 @@ def groups(doer: Doer, window: QWidget) -> list[MenuGroup]:
         ]),
         MenuGroup("Rooms", rooms),
         MenuGroup("Help", [
+            ("Guide", "F1", doer.look.show_guide),
+            ("Verify an exported brief ...", "Ctrl+Shift+B", lambda: VerifyDialog(window).exec()),
             ("Look and keys ...", "Ctrl+,", doer.choose_look),
             ("Copy what is known of failures", "Ctrl+Shift+F", doer.copy_failures),
             ("About, and licences", "Ctrl+Shift+H", lambda: AboutDialog(window).exec()),

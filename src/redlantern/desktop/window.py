@@ -56,7 +56,7 @@ class Window(QMainWindow):
         super().__init__()
         self.setWindowTitle("Red Lantern")
         self.setWindowIcon(drawing.lamp_icon())
-        self.look = Look(self)
+        self.look = Look(self, lambda: self._rooms.currentIndex())
         self._models = models or Models()
         self.is_closed = self._is_closing = False
         link = loopback.link()
