@@ -18,7 +18,7 @@ from redlantern.application.guide import GuidePage, guide_pages
 from redlantern.desktop.widgets import theme
 
 _SIZE = (1040, 700)
-_PICTURE_WIDTH = 680
+_PICTURE_WIDTH, _MARGIN = 680, 22
 _PAGE_OF_ROOM = ("Desk", "Shelf", "Read-through", "Side by side", "Side by side", "Brief", "Models", "Seal")
 """How the page of each room begins."""
 
@@ -90,6 +90,7 @@ class GuideDialog(QDialog):
         assert document is not None
         document.setBaseUrl(QUrl.fromLocalFile(f"{page.folder}/"))
         self.text.setMarkdown(page.text)
+        document.setDocumentMargin(_MARGIN)
         self._fit_pictures(document)
         self.text.moveCursor(QTextCursor.MoveOperation.Start)
         self._find_next()

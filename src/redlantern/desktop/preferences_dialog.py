@@ -83,6 +83,7 @@ class PreferencesDialog(QDialog):
             (self.tells, self.preferences.tells), (self.awake, self.preferences.stays_awake), (self.stark, self.preferences.is_stark),
         ):  # fmt: skip
             check.setChecked(is_on)
+            theme.outline(check)
         box.addWidget(self.tells)
         box.addWidget(self.awake)
         box.addSpacing(4)
@@ -119,6 +120,9 @@ class PreferencesDialog(QDialog):
     def _keys_row(self) -> QHBoxLayout:
         self.keys.setAccessibleName("New keys of the chosen action")
         self.keys.setMaximumSequenceLength(1)
+        field = self.keys.findChild(QLineEdit)
+        if field is not None:
+            field.setObjectName("filter")
         row = QHBoxLayout()
         label = QLabel("&New keys")
         label.setBuddy(self.keys)

@@ -204,7 +204,9 @@ class SheetsDialog(QDialog):
             if key is not None:
                 self._acts[key] = act
         row.addStretch(1)
-        row.addWidget(words_label(_HINT, family=theme.SANS, scale=0.9, name="quiet"))
+        hint = words_label(_HINT, family=theme.SANS, scale=0.9, name="quiet")
+        hint.setWordWrap(False)
+        row.addWidget(hint)
         top = QHBoxLayout()
         top.addWidget(self.filter, 1)
         top.addWidget(self._count)

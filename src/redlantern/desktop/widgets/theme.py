@@ -259,6 +259,8 @@ _STYLE = """
     #sheet {{ background: {c.ground}; }}
     QScrollArea {{ border: none; background: transparent; }}
     QListView {{ background: {c.panel}; border: none; outline: none; }}
+    QListWidget::item {{ padding: 5px 6px; }}
+    QListWidget::item:selected {{ background: {c.select}; color: {c.ink}; }}
     QTableView {{ background: {c.panel}; border: none; outline: none; selection-background-color: {c.raised};
                   selection-color: {c.text}; }}
     QTableView::item {{ padding: 2px 6px; border: none; }}
