@@ -32,6 +32,12 @@ class Look(QObject):
             free = screen.availableSize() - _FRAME if screen is not None else _WANTED
             window.resize(_WANTED.boundedTo(free.expandedTo(_LEAST)))
 
+    def come_forward(self) -> None:
+        """Show the window before all others."""
+        self._window.setWindowState(self._window.windowState() & ~Qt.WindowState.WindowMinimized)
+        self._window.raise_()
+        self._window.activateWindow()
+
     def keep_place(self) -> None:
         """Remember where the window is now."""
         place = self._window.saveGeometry().toHex().data().decode("ascii")

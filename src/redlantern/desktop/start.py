@@ -14,9 +14,12 @@ from PyQt6.QtWidgets import QApplication
 from redlantern.application.opening import MakeEmbedder, Models
 from redlantern.application.scratch import erase_left
 from redlantern.desktop import bridge
+from redlantern.desktop.doorbell import ring
 from redlantern.desktop.dressing import dressing_of
 from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.file_names import COLLECTION_ENDING
 from redlantern.desktop.window import Window
+from redlantern.safety.names import path_text, visible
 
 
 def application() -> QApplication:
@@ -50,6 +53,10 @@ def run_window(
     With `folder`, bring the collection up to date with it first; with `questions`, ask these then, in the background.
     `paths` are taken in as if they were dropped on it.
     """
+    named = collection or next((path for path in paths if path.name.endswith(COLLECTION_ENDING)), None)
+    if named is not None and named.exists() and ring(named):
+        print(f"{visible(path_text(named.name))} is open already; its window was brought forward.", file=sys.stderr)
+        return 0
     app = application()
     window = Window(Models(embedder))
     window.show()

@@ -212,6 +212,7 @@ class Window(QMainWindow):
             lambda reason: self.desk.beginning.show_problem("This collection could not be opened", reason)
         )
         self.door.changed.connect(self._show_state)
+        self.door.bell.rung.connect(self.look.come_forward)
         self.door.known.connect(self._on_known)
         self.arrivals.demo_read.connect(lambda questions: self.trials_room.begin_first(questions))
         self._connect_rooms()
