@@ -4,6 +4,7 @@
 Run by `./run shots`; the window is drawn offscreen at 1280x800.
 """
 
+import contextlib
 import os
 import shutil
 import tempfile
@@ -43,7 +44,7 @@ def main() -> None:
     from redlantern.desktop.start import application
     from redlantern.desktop.window import Window
 
-    with tempfile.TemporaryDirectory() as folder:
+    with _named_folder() as folder:
         os.environ["XDG_DATA_HOME"] = folder
         app = application()
         window = Window()
@@ -255,10 +256,24 @@ def _read_through(window: "Window") -> None:
     window.go_to(0)
 
 
+@contextlib.contextmanager
+def _named_folder() -> "Iterator[str]":
+    """A folder with a name that can be shown in the pictures, removed at the end."""
+    folder = Path(tempfile.gettempdir()) / "Oriel Hall mediation"
+    folder.mkdir(mode=0o700)
+    try:
+        yield str(folder)
+    finally:
+        shutil.rmtree(folder)
+
+
 def _brief(window: "Window") -> None:
-    """A brief of what the desk and the read-through found."""
+    """A brief of what the desk and the read-through found, by daylight."""
+    from PyQt6.QtWidgets import QApplication
+
     from redlantern.brief.values import BriefEntry
     from redlantern.desktop import portrait
+    from redlantern.desktop.widgets import theme
 
     room = window.brief_room
     window.bar.question.setText(ANSWERED)
@@ -292,7 +307,11 @@ def _brief(window: "Window") -> None:
     portrait.wait_until(lambda: not window.workspace.is_busy)
     room.list.setCurrentRow(1)
     portrait.wait_until(lambda: not window.workspace.is_busy)
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    theme.apply(app, theme.DAYLIGHT)
     portrait.save(window, PICTURES / "brief.png")
+    theme.apply(app, theme.LAMPLIGHT)
     window.go_to(0)
 
 

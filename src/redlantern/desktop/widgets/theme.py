@@ -227,6 +227,15 @@ _STYLE = """
     QComboBox, QSpinBox, QDoubleSpinBox {{ background: {c.raised}; color: {c.text}; border: 1px solid {c.edge}; border-radius: 4px;
                            padding: 4px 8px; }}
     QComboBox:focus, QSpinBox:focus, QDoubleSpinBox:focus {{ border-color: {c.amber}; }}
+    QSpinBox, QDoubleSpinBox {{ min-height: 22px; padding-right: 30px; }}
+    QSpinBox::up-button, QDoubleSpinBox::up-button {{ subcontrol-origin: border; subcontrol-position: top right; width: 28px; height: 15px;
+                           border-left: 1px solid {c.edge}; }}
+    QSpinBox::down-button, QDoubleSpinBox::down-button {{ subcontrol-origin: border; subcontrol-position: bottom right; width: 28px;
+                           height: 15px; border-left: 1px solid {c.edge}; border-top: 1px solid {c.line}; }}
+    QSpinBox::up-arrow, QDoubleSpinBox::up-arrow {{ image: url("{up}"); width: 12px; height: 8px; }}
+    QSpinBox::down-arrow, QDoubleSpinBox::down-arrow {{ image: url("{down}"); width: 12px; height: 8px; }}
+    QSpinBox::up-button:hover, QSpinBox::down-button:hover, QDoubleSpinBox::up-button:hover, QDoubleSpinBox::down-button:hover {{
+                           background: {c.panel}; }}
     QComboBox QAbstractItemView {{ background: {c.raised}; selection-background-color: {c.ask}; selection-color: {c.on_ask}; }}
     QTreeWidget {{ background: {c.panel}; border: none; outline: none; }}
     QTreeWidget::item {{ padding: 4px 2px; }}
@@ -296,8 +305,9 @@ _STYLE = """
     QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ width: 0; height: 0;
         background: none; }}
 """
-"""The style sheet, with a name of Colours in each pair of braces."""
+"""The style sheet, with a name of Colours in each pair of braces, or a picture: one grey that is seen on all grounds."""
 
 
 def _style_sheet(c: Colours) -> str:
-    return _STYLE.format(c=c)
+    up, down = (resources.files("redlantern.desktop") / "icons" / f"{name}.svg" for name in ("up", "down"))
+    return _STYLE.format(c=c, up=up, down=down)
