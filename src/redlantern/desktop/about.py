@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QDialog, QPlainTextEdit, QPushButton, QVBoxLayout, Q
 
 from redlantern import __version__
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import words_label
+from redlantern.desktop.widgets.labels import words_label
 
 _WORDS = (
     "Red Lantern {version}. Reads a private collection of documents on this machine and answers questions with cited passages; nothing "

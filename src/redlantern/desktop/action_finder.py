@@ -8,7 +8,7 @@ from PyQt6.QtGui import QAction, QKeyEvent
 from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import words_label
+from redlantern.desktop.widgets.labels import words_label
 
 _SIZE = (560, 420)
 

@@ -21,6 +21,7 @@ from redlantern.desktop.look import Look
 from redlantern.desktop.other_collections import OtherCollections
 from redlantern.desktop.preferences_dialog import CAME_WITH
 from redlantern.desktop.rooms import ROOMS
+from redlantern.desktop.widgets.context import MEANT_FOR, PAGES, ROWS
 from redlantern.desktop.widgets.status import StatusLine
 from redlantern.safety.names import path_text, visible
 
@@ -31,6 +32,14 @@ MenuEntry = tuple[str, str, Callable[[], object]] | None
 """The words of an action, its keys and what it does; None for a line between groups."""
 COLLECTION = "Collection"
 FIND_KEYS = "Ctrl+Shift+A"
+_GATHER, _EVERY_PAGE, _SIDE_BY_SIDE = (
+    "Gather what is chosen into the brief", "Put this question to every page", "Look at this question side by side"
+)  # fmt: skip
+_LARGER, _SMALLER, _FITTED = "Larger page", "Smaller page", "Page fitted to its column"
+_MEANT_FOR = dict.fromkeys((_GATHER, _EVERY_PAGE, _SIDE_BY_SIDE), ROWS) | dict.fromkeys(
+    (_LARGER, _SMALLER, _FITTED), PAGES
+)
+"""What is also offered where the right button, or the keyboard's own key, asks what can be done."""
 
 
 @dataclass(frozen=True)
@@ -102,9 +111,9 @@ def groups(doer: Doer, window: QWidget) -> list[MenuGroup]:
         ]),
         MenuGroup("Question and sheet", _of_questions(doer)),
         MenuGroup("Page", [
-            ("Larger page", "Ctrl++", lambda: doer.desk.facsimile.zoom(1)),
-            ("Smaller page", "Ctrl+-", lambda: doer.desk.facsimile.zoom(-1)),
-            ("Page fitted to its column", "Ctrl+0", lambda: doer.desk.facsimile.zoom(0)),
+            (_LARGER, "Ctrl++", lambda: doer.desk.facsimile.zoom(1)),
+            (_SMALLER, "Ctrl+-", lambda: doer.desk.facsimile.zoom(-1)),
+            (_FITTED, "Ctrl+0", lambda: doer.desk.facsimile.zoom(0)),
         ]),
         MenuGroup("Rooms", rooms),
         MenuGroup("Help", [
@@ -132,9 +141,9 @@ def _of_questions(doer: Doer) -> list[MenuEntry]:
         ("Row before", "Ctrl+Up", lambda: doer.desk.view.step(-1)),
         ("Row after", "Ctrl+Down", lambda: doer.desk.view.step(1)),
         None,
-        ("Gather what is chosen into the brief", "Ctrl+G", lambda: doer.between_rooms.gather()),
-        ("Put this question to every page", "Ctrl+E", lambda: doer.between_rooms.read_through()),
-        ("Look at this question side by side", "Ctrl+B", lambda: doer.between_rooms.side_by_side()),
+        (_GATHER, "Ctrl+G", lambda: doer.between_rooms.gather()),
+        (_EVERY_PAGE, "Ctrl+E", lambda: doer.between_rooms.read_through()),
+        (_SIDE_BY_SIDE, "Ctrl+B", lambda: doer.between_rooms.side_by_side()),
         ("This sheet is right: make it a trial question", "Ctrl+T", lambda: doer.between_rooms.trial_question()),
         None,
         ("Summarise the document at the right", "Ctrl+M", lambda: doer.desk.ask_of_shown("Summarise this document")),
@@ -189,6 +198,7 @@ def _action(window: QWidget, name: str, came_with: str, act: Callable[[], object
     action = QAction(name, window)
     action.setShortcut(QKeySequence(keys.get(name, came_with)))
     action.setProperty(CAME_WITH, came_with)
+    action.setProperty(MEANT_FOR, _MEANT_FOR.get(name, ""))
     action.triggered.connect(lambda _: act())
     window.addAction(action)
     return action

@@ -24,7 +24,7 @@ from PyQt6.QtWidgets import (
 
 from redlantern.desktop.preferences import DAYLIGHT, LAMPLIGHT, SYSTEM, Preferences
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import section_label, words_label
+from redlantern.desktop.widgets.labels import section_label, words_label
 
 CAME_WITH = "came with"
 """The property of an action that holds the keys it comes with."""

@@ -24,8 +24,8 @@ from redlantern.desktop.page_viewer import PageViewer
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.dialogs import asked_words, is_sure
 from redlantern.desktop.widgets.facsimile import Facsimile
+from redlantern.desktop.widgets.labels import quiet_button, words_label
 from redlantern.desktop.widgets.room import Room
-from redlantern.desktop.widgets.rows import quiet_button, words_label
 from redlantern.desktop.workspace import Workspace
 from redlantern.safety.names import visible
 

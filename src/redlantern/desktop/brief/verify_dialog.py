@@ -21,7 +21,7 @@ from redlantern.application.briefs import read_citations
 from redlantern.brief.verifying import Verified, verify
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import words_label
+from redlantern.desktop.widgets.labels import words_label
 from redlantern.progress import Progress
 from redlantern.reading.pool import ReaderPool
 from redlantern.safety.names import visible

@@ -12,16 +12,8 @@ from redlantern.answering.wording import as_text, cautions
 from redlantern.application.models import closer_reader
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.given_dialog import GivenDialog
-from redlantern.desktop.widgets.rows import (
-    CitedRow,
-    ClaimRow,
-    DraftRow,
-    clear,
-    notice,
-    quiet_button,
-    titled,
-    words_label,
-)
+from redlantern.desktop.widgets.labels import clear, notice, quiet_button, titled, words_label
+from redlantern.desktop.widgets.rows import CitedRow, ClaimRow, DraftRow
 
 _KEPT_LINES = 6
 """As high as a title and a short answer with its mark of support."""

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from redlantern.answering.changes import Comparison, SourceChange
 from redlantern.collection.values import Citation
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import section_label, words_label
+from redlantern.desktop.widgets.labels import section_label, words_label
 
 _WHAT = {
     "changed": "{names} {was} changed since",

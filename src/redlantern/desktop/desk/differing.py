@@ -6,7 +6,8 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout
 
 from redlantern.answering.sheet import Disagreement, Side
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import CitedRow, words_label
+from redlantern.desktop.widgets.labels import words_label
+from redlantern.desktop.widgets.rows import CitedRow
 
 _MOST_CHARS = 150
 

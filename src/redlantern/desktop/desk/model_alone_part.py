@@ -5,7 +5,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import section_label, words_label
+from redlantern.desktop.widgets.labels import section_label, words_label
 
 _WARNING = "No document supports any of this. It is what the model learned elsewhere, and it may be wrong."
 

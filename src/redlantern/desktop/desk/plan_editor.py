@@ -8,7 +8,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import quiet_button, words_label
+from redlantern.desktop.widgets.labels import quiet_button, words_label
 from redlantern.reckoning.plan import Condition, Operation, Plan, Relation
 from redlantern.text.listing import counted
 

@@ -12,7 +12,8 @@ from redlantern.answering.sheet import Reckoning, WorkingRow
 from redlantern.collection.values import Citation
 from redlantern.desktop.desk.plan_editor import PlanEditor
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import CitedRow, quiet_button, titled, words_label
+from redlantern.desktop.widgets.labels import quiet_button, titled, words_label
+from redlantern.desktop.widgets.rows import CitedRow
 from redlantern.reckoning.plan import Plan
 from redlantern.text.listing import counted
 

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, 
 
 from redlantern.answering.sheet import Sheet
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import quiet_button, words_label
+from redlantern.desktop.widgets.labels import quiet_button, words_label
 
 _LAID_OUT_MS = 40
 

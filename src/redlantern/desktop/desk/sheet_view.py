@@ -23,16 +23,8 @@ from redlantern.desktop.desk.sheet_parts import (
 )
 from redlantern.desktop.desk.summary_part import SummaryPart
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import (
-    CitedRow,
-    EvidenceRow,
-    LineRow,
-    column_area,
-    quiet_button,
-    section_label,
-    titled,
-    words_label,
-)
+from redlantern.desktop.widgets.labels import column_area, quiet_button, section_label, titled, words_label
+from redlantern.desktop.widgets.rows import CitedRow, EvidenceRow, LineRow
 
 
 class SheetView(QWidget):

@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import (
 
 from redlantern.application.sheets import ListedSheet, often_asked
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import clear, quiet_button, words_label
+from redlantern.desktop.widgets.labels import clear, quiet_button, words_label
 from redlantern.safety.names import visible
 from redlantern.text.listing import counted
 

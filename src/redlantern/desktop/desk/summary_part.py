@@ -9,7 +9,8 @@ from redlantern.answering.sheet import SummarySection
 from redlantern.desktop.desk.answer_part import OwnRow, TakeIn
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.amounts import duration_words
-from redlantern.desktop.widgets.rows import CitedRow, ClaimRow, LineRow, clear, titled, words_label
+from redlantern.desktop.widgets.labels import clear, titled, words_label
+from redlantern.desktop.widgets.rows import CitedRow, ClaimRow, LineRow
 
 
 class SummaryPart(QWidget):

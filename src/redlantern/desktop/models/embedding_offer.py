@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from redlantern.application.models import Offer
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.amounts import duration_words
-from redlantern.desktop.widgets.rows import words_label
+from redlantern.desktop.widgets.labels import words_label
 
 
 class EmbeddingOffer(QWidget):

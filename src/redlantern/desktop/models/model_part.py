@@ -7,7 +7,7 @@ from PyQt6.QtCore import QLocale, Qt
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import section_label, words_label
+from redlantern.desktop.widgets.labels import section_label, words_label
 from redlantern.models.card import ModelCard, Speeds, in_mib
 
 _NO_SPEEDS = "not measured yet on this machine"

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QColor, QHideEvent, QPainter, QPaintEvent, QShowEvent
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import section_label, words_label
+from redlantern.desktop.widgets.labels import section_label, words_label
 from redlantern.models import machine
 from redlantern.models.protocols import LanguageModel
 

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QButtonGroup, QLabel, QRadioButton, QVBoxLayout, QWi
 
 from redlantern.application.models import ReaderChoice
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import section_label, words_label
+from redlantern.desktop.widgets.labels import section_label, words_label
 from redlantern.models.card import in_mib
 
 READER_NAMES = {"close": "Close reader", "light": "Light reader"}

@@ -26,8 +26,8 @@ from redlantern.desktop.models.monitor import Monitor
 from redlantern.desktop.models.picker import EMBEDDING_CHOICES, ModelPicker, described_readers
 from redlantern.desktop.models.writing_settings import WritingSettings
 from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.labels import column_area, section_label, words_label
 from redlantern.desktop.widgets.room import Room
-from redlantern.desktop.widgets.rows import column_area, section_label, words_label
 from redlantern.desktop.workspace import Workspace
 from redlantern.models.abilities import Ability
 from redlantern.models.protocols import LanguageModel

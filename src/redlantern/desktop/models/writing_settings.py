@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import (
 
 from redlantern.answering.writing.reading import FIXED
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import section_label, words_label
+from redlantern.desktop.widgets.labels import section_label, words_label
 from redlantern.errors import RedlanternError
 from redlantern.settings import INSTRUCTION, WRITING, Method, declared_settings
 

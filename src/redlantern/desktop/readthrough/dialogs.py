@@ -19,8 +19,8 @@ from PyQt6.QtWidgets import (
 
 from redlantern.application.read_through import COLUMNS, Listed
 from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.labels import words_label
 from redlantern.desktop.widgets.printing import html_as_pdf
-from redlantern.desktop.widgets.rows import words_label
 from redlantern.readthrough.statement import Statement
 from redlantern.safety.names import visible
 from redlantern.text.listing import counted

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QSizePolicy, QToolTip, QVBoxLayout, QWidget
 
 from redlantern.desktop.readthrough.words import state_words
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import column_area, section_label
+from redlantern.desktop.widgets.labels import column_area, section_label
 from redlantern.readthrough.coverage import Coverage
 from redlantern.readthrough.values import PageRead, Place
 

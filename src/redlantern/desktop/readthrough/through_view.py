@@ -24,7 +24,7 @@ from redlantern.desktop.readthrough.page_map import PageMap, map_column
 from redlantern.desktop.readthrough.words import how_far
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.facsimile import Facsimile
-from redlantern.desktop.widgets.rows import quiet_button, words_label
+from redlantern.desktop.widgets.labels import quiet_button, words_label
 from redlantern.progress import Progress
 from redlantern.readthrough.learning import Learned, in_turn
 from redlantern.readthrough.values import PageRead

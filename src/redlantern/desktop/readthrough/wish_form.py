@@ -17,7 +17,7 @@ from redlantern.application.read_through import Outlook, ReadThrough
 from redlantern.desktop.readthrough.words import WAYS, how_far
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.dialogs import show_in_the_middle
-from redlantern.desktop.widgets.rows import quiet_button, section_label, words_label
+from redlantern.desktop.widgets.labels import quiet_button, section_label, words_label
 from redlantern.readthrough.extraction import EXTRACTS, TITLES, Extract
 from redlantern.readthrough.values import WAYS as WAY_NAMES
 from redlantern.readthrough.values import Way

@@ -23,8 +23,8 @@ from redlantern.collection.process_lock import LOCK_ENDING
 from redlantern.desktop.seal.proof_pane import ProofPane
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.amounts import size_words
+from redlantern.desktop.widgets.labels import section_label, words_label
 from redlantern.desktop.widgets.room import Room
-from redlantern.desktop.widgets.rows import section_label, words_label
 from redlantern.desktop.workspace import Workspace
 from redlantern.safety import loopback
 from redlantern.safety.keys import Holding

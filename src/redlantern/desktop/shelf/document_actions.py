@@ -4,12 +4,13 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import QUrl
+from PyQt6.QtCore import QPoint, Qt, QUrl
 from PyQt6.QtGui import QDesktopServices
 from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QLineEdit, QMessageBox, QPushButton, QWidget
 
 from redlantern.desktop.shelf.documents_table import DocumentsTable
 from redlantern.desktop.shelf.removal import Removal
+from redlantern.desktop.widgets.context import Offer, show_menu
 from redlantern.desktop.workspace import Workspace
 from redlantern.safety.names import path_text, visible
 
@@ -34,12 +35,25 @@ class DocumentActions(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 4, 14, 4)
         row.setSpacing(8)
-        for button in (
-            self.scope_button, self.again_button, self.remove_button, self.erase_button, self.outside_button,
-        ):  # fmt: skip
+        self._buttons = (
+            self.scope_button, self.again_button, self.remove_button, self.erase_button, self.outside_button
+        )  # fmt: skip
+        for button in self._buttons:
             button.setObjectName("quiet")
             row.addWidget(button)
         row.addStretch(1)
+        table.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        table.customContextMenuRequested.connect(self._show_menu)
+
+    def offers(self) -> list[Offer]:
+        """The same as the buttons."""
+        self.settle()
+        return [(button.text(), button.click, button.isEnabled()) for button in self._buttons]
+
+    def _show_menu(self, at: QPoint) -> None:
+        viewport = self._table.viewport()
+        if viewport is not None:
+            show_menu(self._table, viewport.mapToGlobal(at), self.offers())
 
     def settle(self) -> None:
         """Offer what can be done with what is chosen now."""

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import column_area, section_label, words_label
+from redlantern.desktop.widgets.labels import column_area, section_label, words_label
 from redlantern.indexing.preview import Preview, Sample, Split
 from redlantern.progress import Progress
 from redlantern.safety.names import path_text, visible

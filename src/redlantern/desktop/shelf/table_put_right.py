@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import quiet_button, words_label
+from redlantern.desktop.widgets.labels import quiet_button, words_label
 from redlantern.reckoning.cells import Cell
 from redlantern.reckoning.put_right import ColumnPutRight, PutRight
 from redlantern.reckoning.roles import ROLE_WORDS

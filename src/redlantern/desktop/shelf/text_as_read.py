@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import (
 )
 
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import quiet_button, words_label
+from redlantern.desktop.widgets.labels import quiet_button, words_label
 from redlantern.reading.values import Block, Page
 from redlantern.reckoning.cells import Cell, PrintedTable, block_rows
 from redlantern.reckoning.tables import Table, typed_table

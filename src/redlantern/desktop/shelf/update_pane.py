@@ -20,7 +20,7 @@ from redlantern.collection.values import Document
 from redlantern.desktop.updates import NOT_WATCHED, TELLS, UPDATES
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.amounts import duration_words
-from redlantern.desktop.widgets.rows import words_label
+from redlantern.desktop.widgets.labels import words_label
 from redlantern.indexing.plan import UpdatePlan
 from redlantern.safety.names import visible
 

@@ -21,8 +21,8 @@ from redlantern.desktop.bridge import Task
 from redlantern.desktop.sidebyside.steps import StepsView
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.given_dialog import GivenDialog
+from redlantern.desktop.widgets.labels import words_label
 from redlantern.desktop.widgets.room import Room
-from redlantern.desktop.widgets.rows import words_label
 from redlantern.desktop.widgets.sheet_columns import SheetColumns
 from redlantern.desktop.widgets.way_settings import WayChoice
 from redlantern.desktop.workspace import Workspace

@@ -8,7 +8,8 @@ from redlantern.application.side_by_side import Tried, TriedPassage, try_ranking
 from redlantern.collection.values import Citation
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import CitedRow, column_area, first_words, section_label, words_label
+from redlantern.desktop.widgets.labels import column_area, section_label, words_label
+from redlantern.desktop.widgets.rows import CitedRow, first_words
 from redlantern.desktop.workspace import Workspace
 
 _SHOWN_CHARS = 90

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 from redlantern.application.ways import Way
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.dialogs import foot
-from redlantern.desktop.widgets.rows import section_label, words_label
+from redlantern.desktop.widgets.labels import section_label, words_label
 from redlantern.desktop.widgets.way_settings import WayChoice
 from redlantern.settings import Method
 from redlantern.text.listing import counted, seconds_words

@@ -12,7 +12,7 @@ from redlantern.desktop.bridge import Task
 from redlantern.desktop.trials.home import Home
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.dialogs import foot
-from redlantern.desktop.widgets.rows import section_label, words_label
+from redlantern.desktop.widgets.labels import section_label, words_label
 from redlantern.desktop.workspace import Workspace
 from redlantern.progress import Progress
 from redlantern.settings import declared_settings

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QCheckBox, QDialog, QLineEdit, QPushButton, QVBoxLay
 from redlantern.desktop.trials.words import MANY, page_from, page_words, parts_of
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.dialogs import foot
-from redlantern.desktop.widgets.rows import section_label, words_label
+from redlantern.desktop.widgets.labels import section_label, words_label
 from redlantern.trials.values import TrialQuestion
 
 

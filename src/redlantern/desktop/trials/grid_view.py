@@ -20,7 +20,7 @@ from redlantern.application.grids import GridCell, GridRow
 from redlantern.application.trials import RunState
 from redlantern.desktop.trials.run_bar import RunBar
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import quiet_button, words_label
+from redlantern.desktop.widgets.labels import quiet_button, words_label
 from redlantern.safety.names import visible
 
 _ROW_PX, _COLUMN_PX, _TITLE_PX = 84, 250, 230

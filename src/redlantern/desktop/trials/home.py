@@ -12,7 +12,7 @@ from redlantern.application.tried import KeptCopy
 from redlantern.desktop.trials.words import how_far_words
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.dialogs import show_in_the_middle
-from redlantern.desktop.widgets.rows import clear, notice, quiet_button, section_label, words_label
+from redlantern.desktop.widgets.labels import clear, notice, quiet_button, section_label, words_label
 from redlantern.text.listing import counted
 from redlantern.trials.values import QuestionSet
 

@@ -11,7 +11,7 @@ from redlantern.application.trials import RunState
 from redlantern.desktop.trials.words import expected_words, outcome_words, pages_words
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.given_dialog import GivenDialog
-from redlantern.desktop.widgets.rows import quiet_button, words_label
+from redlantern.desktop.widgets.labels import quiet_button, words_label
 from redlantern.desktop.widgets.sheet_columns import SheetColumns
 from redlantern.trials.values import TrialQuestion
 

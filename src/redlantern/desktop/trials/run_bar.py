@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QPushButton, QVBoxLayout,
 from redlantern.application.trials import RunState
 from redlantern.desktop.trials.words import how_far_words
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import quiet_button, words_label
+from redlantern.desktop.widgets.labels import quiet_button, words_label
 from redlantern.progress import Progress
 from redlantern.text.listing import seconds_words
 

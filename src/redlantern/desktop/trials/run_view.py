@@ -21,7 +21,7 @@ from redlantern.desktop.trials.run_bar import RunBar
 from redlantern.desktop.trials.words import is_right, outcome_words
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.dot_plot import DotPlot, Plotted
-from redlantern.desktop.widgets.rows import clear, column_area, notice, quiet_button, section_label, words_label
+from redlantern.desktop.widgets.labels import clear, column_area, notice, quiet_button, section_label, words_label
 from redlantern.safety.names import visible
 from redlantern.text.listing import counted
 from redlantern.trials.comparing import MAIN, conclusion, lane_figures, overall, seconds_of, versus

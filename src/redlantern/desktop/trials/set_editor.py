@@ -22,7 +22,8 @@ from PyQt6.QtWidgets import (
 from redlantern.application.side_by_side import TriedPassage
 from redlantern.desktop.trials.words import MANY, expected_words, page_from, page_words, pages_words, parts_of
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import clear, column_area, first_words, quiet_button, section_label, words_label
+from redlantern.desktop.widgets.labels import clear, column_area, quiet_button, section_label, words_label
+from redlantern.desktop.widgets.rows import first_words
 from redlantern.safety.names import visible
 from redlantern.text.listing import counted
 from redlantern.trials.values import QuestionSet, RightPage, TrialQuestion

@@ -9,8 +9,8 @@ from PyQt6.QtWidgets import QDialog, QGridLayout, QLabel, QPushButton, QVBoxLayo
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.amounts import duration_words, size_words
 from redlantern.desktop.widgets.key_dialog import agree_row, heading_label
+from redlantern.desktop.widgets.labels import words_label
 from redlantern.desktop.widgets.new_place import NewPlace
-from redlantern.desktop.widgets.rows import words_label
 from redlantern.indexing.survey import Survey
 from redlantern.progress import Progress
 from redlantern.safety.names import path_text, visible

@@ -5,7 +5,7 @@ from collections.abc import Callable
 
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QInputDialog, QLabel, QMessageBox, QPushButton, QVBoxLayout, QWidget
 
-from redlantern.desktop.widgets.rows import column_area
+from redlantern.desktop.widgets.labels import column_area
 
 LEAVE, DELETE = "Leave it", "Delete it"
 

@@ -10,7 +10,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import clear
+from redlantern.desktop.widgets.labels import clear
 from redlantern.trials.comparing import LaneFigure
 
 _SHAPES = (("o", "●", "amber"), ("s", "■", "ember"), ("t", "▼", "text"), ("d", "◆", "quiet"))

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
+    QContextMenuEvent,
     QImage,
     QMouseEvent,
     QPainter,
@@ -13,6 +14,7 @@ from PyQt6.QtGui import (
     QPen,
 )
 from PyQt6.QtWidgets import (
+    QApplication,
     QHBoxLayout,
     QLabel,
     QPushButton,
@@ -24,6 +26,7 @@ from PyQt6.QtWidgets import (
 
 from redlantern.collection.values import Document
 from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.context import PAGES, Offer, show_menu
 from redlantern.desktop.widgets.set_page import SetPage
 from redlantern.reading.values import Box, Page
 
@@ -167,6 +170,22 @@ class Facsimile(QWidget):
         super().resizeEvent(event)  # type: ignore[arg-type]
         if self.page is not None:
             self._draw()
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        """Offer what can be done with the page."""
+        if event is not None:
+            show_menu(self, event.globalPos(), self.offers(), PAGES)
+
+    def offers(self) -> list[Offer]:
+        """What can be done with its words."""
+        page = self.page
+        return [("Copy the text of this page", self.copy, page is not None)]
+
+    def copy(self) -> None:
+        """Put the page's text, as it was read, on the clipboard."""
+        clipboard = QApplication.clipboard()
+        if clipboard is not None and self.page is not None:
+            clipboard.setText(self.page.text)
 
     def _build(self) -> None:
         self._scroll = QScrollArea()

@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import clear, section_label, words_label
+from redlantern.desktop.widgets.labels import clear, section_label, words_label
 from redlantern.desktop.widgets.welcome import BigLamp
 from redlantern.safety.names import path_text, visible
 

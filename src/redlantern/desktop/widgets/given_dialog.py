@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QDialog, QHBoxLayout, QPlainTextEdit, QPushButton, Q
 
 from redlantern.answering.sheet import Sheet
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import words_label
+from redlantern.desktop.widgets.labels import words_label
 from redlantern.text.listing import counted
 
 _PURPOSES = {"judge": "TO SEE WHETHER THE PASSAGES ANSWER", "write": "TO WRITE"}

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 
 from redlantern.application.opening import NewKey
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import words_label
+from redlantern.desktop.widgets.labels import words_label
 from redlantern.safety.keys import Holding
 
 HOLDING_NAMES = {

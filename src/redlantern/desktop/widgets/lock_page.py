@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLa
 
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.drawing import paint_lamp
-from redlantern.desktop.widgets.rows import words_label
+from redlantern.desktop.widgets.labels import words_label
 
 
 class _Lamp(QWidget):

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QDialog, QFileDialog, QHBoxLayout, QLabel, QLineEdit
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.file_names import COLLECTION_ENDING, COLLECTIONS
 from redlantern.desktop.widgets.key_dialog import KeyChoice, agree_row, heading_label
-from redlantern.desktop.widgets.rows import section_label, words_label
+from redlantern.desktop.widgets.labels import section_label, words_label
 from redlantern.safety.keys import Holding
 from redlantern.safety.names import path_of, path_text
 

@@ -2,7 +2,7 @@
 """The shelf: every document with its call-mark, whether it is in scope, and a ribbon of its pages lit by the question."""
 
 from PyQt6.QtCore import QEvent, QModelIndex, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFontMetrics, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPen
+from PyQt6.QtGui import QColor, QContextMenuEvent, QFontMetrics, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QCheckBox,
@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 
 from redlantern.collection.values import Document
 from redlantern.desktop.widgets import drawing, theme
+from redlantern.desktop.widgets.context import Offer, show_menu
 from redlantern.desktop.widgets.documents_in_scope import BY_WORDS, DocumentsInScope, Role
 
 _ROW_HEIGHT, _LINE_HEIGHT = 29, 19
@@ -118,6 +119,7 @@ class ShelfList(QListView):
 
     def __init__(self, model: DocumentsInScope) -> None:
         super().__init__()
+        self._in_scope = model
         self.setModel(model)
         self.setItemDelegate(_Delegate(self))
         self.setUniformItemSizes(True)
@@ -141,6 +143,32 @@ class ShelfList(QListView):
         else:
             page_index = self._page_at(index, event.pos().x(), event.pos().y())
             self._open(index, self._best_page(index) if page_index is None else page_index)
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        """Offer what can be done with the document."""
+        if event is not None:
+            is_by_key = event.reason() == QContextMenuEvent.Reason.Keyboard
+            index = self.currentIndex() if is_by_key else self.indexAt(event.pos())
+            at = self.visualRect(index).center() if is_by_key else event.pos()
+            viewport = self.viewport()
+            if index.isValid() and viewport is not None:
+                self.setCurrentIndex(index)
+                show_menu(self, viewport.mapToGlobal(at), self.offers(index))
+
+    def offers(self, index: QModelIndex) -> list[Offer]:
+        """What can be done with a document of the shelf."""
+        document: Document = index.data(Role.DOCUMENT)
+        is_in = self._in_scope.is_in_scope(document)
+        can_ask = not document.is_refused
+        return [
+            ("Show its first page", lambda: self.page_chosen.emit(document.document_id, 1), can_ask),
+            (
+                "Leave it out of questions" if is_in else "Take it into questions",
+                lambda: self._in_scope.toggle(index),
+                can_ask,
+            ),
+            ("Ask this document alone", lambda: self._in_scope.set_only([document]), can_ask),
+        ]
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """See the class."""

@@ -5,30 +5,29 @@ import html
 import re
 
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtGui import QColor, QContextMenuEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import (
+    QApplication,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from redlantern.answering.sheet import Claim, Evidence, FoundLine
 from redlantern.collection.values import Citation
 from redlantern.desktop.widgets import theme
+from redlantern.desktop.widgets.context import ROWS, Offer, show_menu
 from redlantern.desktop.widgets.drawing import SUPPORT_WORDS, SupportShape
-from redlantern.reading.values import CELL_SEPARATOR
+from redlantern.desktop.widgets.labels import (
+    words_label,
+)
 from redlantern.splitting.headings import Headings
 
 _SHOWN_CHARS = 150
-
-
-def words_label(text: str, *, family: str, scale: float = 1.0, name: str = "") -> QLabel:
-    """A label for text that may come from a document: shown as it is, never as markup."""
-    label = QLabel()
-    label.setTextFormat(Qt.TextFormat.PlainText)
-    label.setText(text.replace(CELL_SEPARATOR, "     "))
-    label.setFont(theme.voice(family, scale=scale))
-    label.setWordWrap(True)
-    label.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
-    if name:
-        label.setObjectName(name)
-    return label
 
 
 class _ClaimLabel(theme.Redressed, QLabel):
@@ -58,70 +57,6 @@ class _ClaimLabel(theme.Redressed, QLabel):
 def claim_label(claim: Claim) -> QLabel:
     """The words of a claim; those that the cited line does not bear out are underlined."""
     return _ClaimLabel(claim) if claim.absent else words_label(claim.text, family=theme.SANS)
-
-
-def section_label(text: str) -> QLabel:
-    """A small heading within a sheet."""
-    label = QLabel(text)
-    label.setObjectName("section")
-    label.setFont(theme.voice(theme.SANS, scale=0.85, weight=theme.BOLD))
-    return label
-
-
-def notice(words: str) -> QWidget:
-    """Words that must not be overlooked: why something is not as it was wished."""
-    frame = QWidget()
-    frame.setObjectName("notice")
-    frame.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-    inner = QVBoxLayout(frame)
-    inner.setContentsMargins(16, 12, 16, 12)
-    inner.addWidget(words_label(words, family=theme.SANS, scale=1.05))
-    frame.setAccessibleName(words)
-    return frame
-
-
-def quiet_button(text: str, tip: str) -> QPushButton:
-    """A button that is only its words, until it is pointed at."""
-    button = QPushButton(text)
-    button.setObjectName("quiet")
-    button.setToolTip(tip)
-    button.setAccessibleName(text)
-    return button
-
-
-def titled(title: str | QLabel, aside: str, *more: QWidget) -> QHBoxLayout:
-    """A small heading within a sheet, with a few words and controls at the right."""
-    row = QHBoxLayout()
-    row.addWidget(section_label(title) if isinstance(title, str) else title)
-    row.addStretch(1)
-    if aside:
-        label = QLabel(aside)
-        label.setObjectName("section")
-        label.setFont(theme.voice(theme.SANS, scale=0.85))
-        row.addWidget(label)
-    for widget in more:
-        row.addWidget(widget)
-    return row
-
-
-def column_area() -> QScrollArea:
-    """A scroll area for a column of rows: up and down only, and never focused itself."""
-    area = QScrollArea()
-    area.setWidgetResizable(True)
-    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-    return area
-
-
-def clear(box: QVBoxLayout | QHBoxLayout) -> None:
-    """Take everything out of a layout."""
-    while (item := box.takeAt(0)) is not None:
-        inner, widget = item.layout(), item.widget()
-        if widget is not None:
-            widget.hide()
-            widget.deleteLater()
-        elif isinstance(inner, QVBoxLayout | QHBoxLayout):
-            clear(inner)
 
 
 def first_words(headings: Headings, text: str, most: int) -> str:
@@ -186,6 +121,25 @@ class CitedRow(QFrame):
             self.choose()
         else:
             super().keyPressEvent(event)
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        """Offer what can be done with this row."""
+        if event is not None:
+            self.choose()
+            is_by_key = event.reason() == QContextMenuEvent.Reason.Keyboard
+            at = self.mapToGlobal(self.rect().center()) if is_by_key else event.globalPos()
+            show_menu(self, at, self.offers(), ROWS)
+
+    def offers(self) -> list[Offer]:
+        """What can be done with its words."""
+        return [("Show its page", self.choose, True), ("Copy the words, with their mark", self.copy, True)]
+
+    def copy(self) -> None:
+        """Put its words on the clipboard, with document and page."""
+        clipboard = QApplication.clipboard()
+        if clipboard is not None:
+            words = " ".join(self.citation.text.split())
+            clipboard.setText(f"“{words}” [{self.citation.call_mark} p.{self.citation.page_number}]")
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         """Show the focus."""

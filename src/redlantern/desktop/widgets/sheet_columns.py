@@ -8,18 +8,8 @@ from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from redlantern.answering.sheet import Sheet
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.rows import (
-    CitedRow,
-    ClaimRow,
-    LineRow,
-    clear,
-    column_area,
-    mark_button,
-    notice,
-    quiet_button,
-    section_label,
-    words_label,
-)
+from redlantern.desktop.widgets.labels import clear, column_area, notice, quiet_button, section_label, words_label
+from redlantern.desktop.widgets.rows import CitedRow, ClaimRow, LineRow, mark_button
 from redlantern.trials.contrasts import Contrast, contrasts
 
 _GAP, _PASSAGES_SHOWN = 10, 5

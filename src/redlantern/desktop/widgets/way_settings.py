@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import (
 from redlantern.application.ways import TRIED_SETTINGS, Way, changed_way
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.dialogs import foot
-from redlantern.desktop.widgets.rows import quiet_button, words_label
+from redlantern.desktop.widgets.labels import quiet_button, words_label
 from redlantern.settings import Method, declared_settings
 
 NO_WAY = "no further column"

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.drawing import paint_lamp
-from redlantern.desktop.widgets.rows import clear, notice, quiet_button, section_label, words_label
+from redlantern.desktop.widgets.labels import clear, notice, quiet_button, section_label, words_label
 from redlantern.safety.names import visible
 
 _HINTS = "Enter asks    Esc stops    Ctrl+L question    ↑ ↓ walk through the lines    Alt+← → sheets"
