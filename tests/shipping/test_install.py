@@ -68,9 +68,9 @@ def test_it_is_put_in_place_and_taken_away_again_whole(at_home):
 
 _OF_THE_DESKTOP = {
     "mimeinfo.cache", "XMLnamespaces", "aliases", "generic-icons", "globs", "globs2", "icons", "magic", "mime.cache",
-    "subclasses", "treemagic", "types", "version",
+    "subclasses", "treemagic", "types", "version", "icon-theme.cache",
 }  # fmt: skip
-"""What update-mime-database and update-desktop-database write for all programs."""
+"""What update-mime-database, update-desktop-database and gtk-update-icon-cache write for all programs."""
 
 
 def test_the_launcher_starts_what_was_installed(at_home):
