@@ -186,6 +186,16 @@ def test_a_scratch_collection_goes_when_it_is_closed(window, qtbot, documents):
     assert window.desk.beginning.first_page.isVisible()
 
 
+def test_erasing_it_in_the_seal_room_says_that_it_is_gone(window, qtbot, documents):
+    agree_when_looked_over(qtbot, scratch)
+    window.arrivals.take([documents])
+    read_to_the_end(window, qtbot, 3)
+    press(qtbot, "Erase")
+    window.seal_actions.erase_collection()
+    qtbot.waitUntil(lambda: not scratch_files() and not window.workspace.is_busy, timeout=WAIT_MS)
+    qtbot.waitUntil(lambda: "is erased" in window.seal_room.notice.text(), timeout=WAIT_MS)
+
+
 def with_scratch_sheet(window, qtbot, documents):
     agree_when_looked_over(qtbot, scratch)
     window.arrivals.take([documents])

@@ -31,7 +31,8 @@ def test_a_missing_package_is_told_with_what_to_do():
     with pytest.raises(ModelMissingError) as missing:
         PackagedFile("no-such-package", "model.onnx", "", "no-such.onnx").path()
     assert str(missing.value) == (
-        "The model “no-such-package” cannot be used: its package is not installed. Run ./run setup to put it back."
+        "The model “no-such-package” cannot be used: its package is not installed. Run ./run setup to put it back, or "
+        "`redlantern models add FOLDER` with a folder that ./run bundle made."
     )
 
 

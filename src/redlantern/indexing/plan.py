@@ -149,7 +149,7 @@ def make_plan(
     if leaves_missing:
         plan.not_there = _not_there(wanted, known)
         wanted = [path for path in wanted if path_text(path) not in plan.not_there]
-    sources = scan([path for path in wanted if not leaves_missing or path.exists()])
+    sources = scan([path for path in wanted if not leaves_missing or path.exists()], cancel)
     own = {path_text(path) for path in files_of(collection.path)}
     sources = {path: source for path, source in sources.items() if path not in own and not is_ours(path)}
     roots = [path_text(path) for path in wanted]

@@ -11,20 +11,30 @@ from redlantern.collection.opening import is_of_a_collection
 from redlantern.collection.prepared import Source
 from redlantern.collection.process_lock import LOCK_ENDING
 from redlantern.collection.unfinished import UNFINISHED
+from redlantern.progress import Cancel
 from redlantern.safety.names import path_of, path_text
 
 _OUR_ENDINGS = (".redlantern", LOCK_ENDING, UNFINISHED)
 """Only files with one of these in their names are looked into whether they are ours."""
 
 
-def scan(paths: list[Path]) -> dict[str, Source]:
-    """List the regular files under the paths. Links are not followed, hidden files not looked at."""
+def scan(paths: list[Path], cancel: Cancel | None = None) -> dict[str, Source]:
+    """List the regular files under the paths. Links are not followed, hidden files not looked at.
+
+    Raises
+    ------
+    SourceMissingError
+        If one of the paths is not there.
+    Cancelled
+    """
     found: dict[str, Source] = {}
     for path in paths:
         if not path.exists():
             raise errors.SourceMissingError(str(path))
         if path.is_dir():
             for folder, folders, names in os.walk(path, followlinks=False):
+                if cancel is not None:
+                    cancel.check()
                 folders[:] = sorted(name for name in folders if not name.startswith("."))
                 for name in sorted(names):
                     if not name.startswith((".", "~$")):

@@ -69,7 +69,9 @@ def survey(paths: Sequence[Path], *, report: Report, cancel: Cancel) -> Survey:
     counts: Counter[str] = Counter()
     unread: Counter[str] = Counter()
     n_bytes, seconds = 0, 0.0
-    sources = [source for name, source in scan([path.absolute() for path in paths]).items() if not is_ours(name)]
+    sources = [
+        source for name, source in scan([path.absolute() for path in paths], cancel).items() if not is_ours(name)
+    ]
     for at, source in enumerate(sources):
         if at % _EACH == 0:
             cancel.check()

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox, QWidget
 
 from redlantern.application import upkeep
 from redlantern.application.opening import NewKey
+from redlantern.application.scratch import is_scratch
 from redlantern.collection.opening import files_of
 from redlantern.collection.upkeep import ErasedCollection
 from redlantern.collection.upkeep.erasing_everything import CANNOT_PROMISE, Everything, erase_everything, everything
@@ -205,6 +206,11 @@ class SealActions(QObject):
             )
             self.moved.emit()
 
+        if is_scratch(path) and not path.exists():
+            # Closing it was its end.
+            self._tell("The scratch collection is erased.")
+            self.moved.emit()
+            return
         self._run(lambda _: upkeep.erase_collection(path), done, "Erasing ...")
 
     def _confirm_everything(self, found: Everything) -> None:
