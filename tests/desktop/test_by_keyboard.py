@@ -45,6 +45,14 @@ def test_from_a_folder_to_a_brief(window, qtbot, documents, tmp_path, monkeypatc
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(documents))
 
     def agree(dialog):
+        # Whatever goes wrong in here must not leave the dialog open for ever.
+        try:
+            choose(dialog)
+        except BaseException:
+            dialog.reject()
+            raise
+
+    def choose(dialog):
         dialog.activateWindow()
         qtbot.waitUntil(lambda: dialog.survey is not None, timeout=WAIT_MS)
         dialog.new_place.choice.first.setFocus()

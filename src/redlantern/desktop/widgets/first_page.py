@@ -44,7 +44,6 @@ class FirstPage(QWidget):
         super().__init__()
         self.setAccessibleName("Ask your own files")
         self.demo_button = _button("Look at the demo", "An invented file of 34 documents, ready to be asked")
-        self.demo_button.setVisible(has_demo)
         self._known_title, self._known_list = section_label("OPEN AGAIN"), QWidget()
         self._known_title.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         self._known_list.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
@@ -64,6 +63,8 @@ class FirstPage(QWidget):
         box.addLayout(_steps())
         box.addStretch(3)
         self.show_known(())
+        # Not before it has its place: a widget without one is shown as a window of its own.
+        self.demo_button.setVisible(has_demo)
 
     def show_known(self, paths: Sequence[Path]) -> None:
         """List the collections that were opened before, the latest first."""
