@@ -54,7 +54,7 @@ def test_from_a_folder_to_a_brief(window, qtbot, documents, tmp_path, monkeypatc
 
     def choose(dialog):
         dialog.activateWindow()
-        qtbot.waitUntil(lambda: dialog.survey is not None, timeout=WAIT_MS)
+        qtbot.waitUntil(lambda: dialog.survey is not None and dialog.isActiveWindow(), timeout=WAIT_MS)
         dialog.new_place.choice.first.setFocus()
         way = dialog.new_place.choice.buttons[Holding.FILE]
         tab_to(qtbot, dialog, lambda focus: isinstance(focus, QRadioButton))
@@ -73,6 +73,8 @@ def test_from_a_folder_to_a_brief(window, qtbot, documents, tmp_path, monkeypatc
     )
     settle(window, qtbot)
 
+    window.activateWindow()
+    qtbot.waitUntil(window.isActiveWindow, timeout=WAIT_MS)
     press(qtbot, window, "Ctrl+L")
     assert isinstance(QApplication.focusWidget(), QLineEdit)
     typed(qtbot, window, "At what relative humidity in the loft shall work cease?")
