@@ -240,8 +240,8 @@ class Door(QObject):
         self._leave_lock()
         self.absence.idle_minutes = session.idle_minutes
         self.workspace.open(session)
-        self.bell.listen(session.engine.collection.path)
         self.opened.emit()
+        self.bell.listen(session.engine.collection.path)
         self.workspace.updates.start_watching()
         self.list_known()
         self.changed.emit()

@@ -68,7 +68,8 @@ def run_window(
     if paths:
         QTimer.singleShot(0, lambda: window.arrivals.take(list(paths)))
     for number in (signal.SIGINT, signal.SIGTERM):
-        signal.signal(number, lambda *_: window.close_at_once())
+        # Not at once: the handler runs between any two steps of whatever is being done.
+        signal.signal(number, lambda *_: QTimer.singleShot(0, window.close_at_once))
     # Python looks at signals only when its own code runs.
     ticker = QTimer()
     ticker.timeout.connect(lambda: None)
