@@ -7,16 +7,19 @@ All that was put is written down, and nothing else is taken away again.
 """
 
 import argparse
+import json
 import os
 import shutil
 import subprocess
 import sys
 from pathlib import Path
 
-from shipping.icons import NAME, write_icons
+from redlantern.safety.places import private_directory
+from redlantern.safety.placing import put_bytes, put_text
+from shipping.icons import NAME, icon_files, write_icons
 
 HERE = Path(__file__).parent
-_LIST = "installed-files.txt"
+_LIST = "installed-files.json"
 _REFRESHED = (
     ("update-desktop-database", "applications"),
     ("update-mime-database", "mime"),
@@ -43,47 +46,41 @@ def install(program: Path) -> list[Path]:
         If a command of our name is there that is not ours.
     """
     share, command = data_home(), command_home() / "redlantern"
-    if command.exists() and not _is_ours(command):
+    if os.path.lexists(command) and command not in _put():
         raise FileExistsError(f"{command} is there already, and was not put there by Red Lantern. Nothing was changed.")
-    written = write_icons(share / "icons" / "hicolor")
+    theme = share / "icons" / "hicolor"
     copies = {
         f"{NAME}.metainfo.xml": share / "metainfo" / f"{NAME}.metainfo.xml",
         f"{NAME}.mime.xml": share / "mime" / "packages" / f"{NAME}.xml",
         "redlantern.1": share / "man" / "man1" / "redlantern.1",
         "redlantern.bash": share / "bash-completion" / "completions" / "redlantern",
     }
-    for source, target in copies.items():
-        target.parent.mkdir(parents=True, exist_ok=True)
-        shutil.copyfile(HERE / source, target)
-        written.append(target)
     launcher = share / "applications" / f"{NAME}.desktop"
-    launcher.parent.mkdir(parents=True, exist_ok=True)
+    files = [*icon_files(theme), *copies.values(), launcher, command]
+    # Written down before anything is put: what is broken off can be gone on with, or taken away.
+    _note(files)
+    for path in files:
+        path.parent.mkdir(parents=True, exist_ok=True)
+    write_icons(theme)
+    for source, target in copies.items():
+        put_bytes(target, (HERE / source).read_bytes())
     # By its whole path: the folder of a login's commands is not on every desktop's path.
     text = (HERE / f"{NAME}.desktop").read_text(encoding="utf-8")
-    launcher.write_text(text.replace("Exec=redlantern ", f"Exec={_quoted(command)} "), encoding="utf-8")
-    command.parent.mkdir(parents=True, exist_ok=True)
+    put_text(launcher, text.replace("Exec=redlantern ", f"Exec={_quoted(command)} "))
     command.unlink(missing_ok=True)
     command.symlink_to(program)
-    written += [launcher, command]
-    noted = _noted()
-    noted.parent.mkdir(parents=True, exist_ok=True)
-    noted.write_text("".join(f"{path}\n" for path in written), encoding="utf-8", errors="surrogateescape")
     _refresh(share)
-    return written
+    return files
 
 
 def uninstall() -> list[Path]:
     """Take away what was put in place; gives the files. Collections, keys and settings stay."""
-    noted = _noted()
-    if not noted.exists():
-        return []
     removed = []
-    for line in noted.read_text(encoding="utf-8", errors="surrogateescape").splitlines():
-        path = Path(line)
+    for path in _put():
         if path.is_file() or path.is_symlink():
             path.unlink()
             removed.append(path)
-    noted.unlink()
+    _noted().unlink(missing_ok=True)
     _refresh(data_home())
     return removed
 
@@ -92,9 +89,27 @@ def _noted() -> Path:
     return data_home() / "redlantern" / _LIST
 
 
-def _is_ours(command: Path) -> bool:
-    noted = _noted()
-    return noted.exists() and str(command) in noted.read_text(encoding="utf-8", errors="surrogateescape").splitlines()
+def _note(files: list[Path]) -> None:
+    private_directory(_noted().parent)
+    put_text(_noted(), json.dumps([str(path) for path in dict.fromkeys([*_put(), *files])], indent=1))
+
+
+def _put() -> list[Path]:
+    """What was written down as put, if it lies where such things are put: nothing else is ever taken away."""
+    try:
+        found = json.loads(_noted().read_text(encoding="utf-8"))
+    except (OSError, ValueError):
+        return []
+    paths = [Path(path) for path in found if isinstance(path, str)] if isinstance(found, list) else []
+    homes = (data_home(), command_home())
+    return [
+        path
+        for path in paths
+        if ".." not in path.parts
+        and any(path.is_relative_to(home) for home in homes)
+        and (NAME in path.name or path.name.startswith("redlantern"))
+        and not path.is_relative_to(_noted().parent)
+    ]
 
 
 def _quoted(path: Path) -> str:

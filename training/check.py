@@ -55,7 +55,7 @@ def main() -> int:
     import torch
 
     from training.network import Judge, from_embedding
-    from training.teach import checked, loss_of, tokenizer
+    from training.teach import checked, loss_of, taken, tokenizer
 
     seal.put_on()
     chance = random.Random(1)
@@ -68,11 +68,7 @@ def main() -> int:
     before = checked(judge, aside, tokens)
     losses = []
     for step in range(_STEPS):
-        loss = loss_of(judge, taught[step * 4 : step * 4 + 4], tokens, chance)
-        loss.backward()  # type: ignore[no-untyped-call]
-        optimiser.step()
-        optimiser.zero_grad()
-        losses.append(loss.item())
+        losses.append(taken(optimiser, loss_of(judge, taught[step * 4 : step * 4 + 4], tokens, chance), 5e-5))
     with tempfile.TemporaryDirectory() as folder:
         kept = Path(folder) / "judge.pt"
         torch.save(judge.state_dict(), kept)
@@ -98,6 +94,7 @@ def _tuned(made: list[dict[str, object]], chance: random.Random) -> list[float]:
     import torch
 
     from training.network import SentenceEncoder, from_embedding
+    from training.teach import taken
     from training.tune import loss_of
 
     sections = [texts[0] for group in made if isinstance(texts := group["texts"], list)]
@@ -106,11 +103,7 @@ def _tuned(made: list[dict[str, object]], chance: random.Random) -> list[float]:
     optimiser = torch.optim.AdamW(encoder.parameters(), lr=2e-5)
     losses = []
     for _ in range(_STEPS):
-        loss = loss_of(encoder, sections, pairs[:16], chance)
-        loss.backward()  # type: ignore[no-untyped-call]
-        optimiser.step()
-        optimiser.zero_grad()
-        losses.append(loss.item())
+        losses.append(taken(optimiser, loss_of(encoder, sections, pairs[:16], chance), 2e-5))
     return losses
 
 

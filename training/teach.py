@@ -62,6 +62,27 @@ def tensors(
     )  # type: ignore[return-value]
 
 
+def taken(optimiser: torch.optim.Optimizer, loss: torch.Tensor, rate: float) -> float:
+    """Take one step against a loss at this rate, no longer than 1 all parameters together; gives the loss."""
+    for part in optimiser.param_groups:
+        part["lr"] = rate
+    loss.backward()  # type: ignore[no-untyped-call]
+    torch.nn.utils.clip_grad_norm_([each for part in optimiser.param_groups for each in part["params"]], 1.0)
+    optimiser.step()
+    optimiser.zero_grad()
+    return float(loss.item())
+
+
+def learner(description: str | None, prog: str) -> tuple[argparse.Namespace, random.Random]:
+    """The words of a step that learns for some minutes, with its seed set everywhere."""
+    parser = argparse.ArgumentParser(prog=prog, description=description)
+    parser.add_argument("--minutes", type=float, default=60)
+    parser.add_argument("--seed", type=int, default=0)
+    given = parser.parse_args()
+    torch.manual_seed(given.seed)
+    return given, random.Random(given.seed)
+
+
 def steps(groups: Sequence[Group], chance: random.Random) -> Iterator[list[Group]]:
     """Groups in ever new order, without end."""
     while True:
@@ -103,12 +124,7 @@ def checked(judge: Judge, groups: Sequence[Group], tokens: Tokenizer) -> float:
 
 def main() -> int:
     """Teach for some minutes."""
-    parser = argparse.ArgumentParser(prog="python -m training.teach", description=__doc__)
-    parser.add_argument("--minutes", type=float, default=60)
-    parser.add_argument("--seed", type=int, default=0)
-    given = parser.parse_args()
-    torch.manual_seed(given.seed)
-    chance = random.Random(given.seed)
+    given, chance = learner(__doc__, "python -m training.teach")
     rows = [json.loads(line) for line in GROUPS.read_text(encoding="utf-8").splitlines()]
     aside = [row for row in rows if row["package"] in HELD_OUT]
     aside = chance.sample(aside, min(_N_ASIDE, len(aside)))
@@ -119,14 +135,8 @@ def main() -> int:
     print(f"{len(groups)} groups to teach, {len(aside)} aside; before: {best:.3f}", flush=True)
     for n_done, step in enumerate(steps(groups, chance), start=1):
         share = (time.monotonic() - started) / (60 * given.minutes)
-        for part in optimiser.param_groups:
-            part["lr"] = _RATE * min(n_done / _WARM_STEPS, max(1 - share, 0.02))
-        loss = loss_of(judge, step, tokens, chance)
-        loss.backward()  # type: ignore[no-untyped-call]
-        torch.nn.utils.clip_grad_norm_(judge.parameters(), 1.0)
-        optimiser.step()
-        optimiser.zero_grad()
-        losses.append(loss.item())
+        rate = _RATE * min(n_done / _WARM_STEPS, max(1 - share, 0.02))
+        losses.append(taken(optimiser, loss_of(judge, step, tokens, chance), rate))
         if n_done % _CHECKED_EVERY == 0 or share >= 1:
             figure = checked(judge, aside, tokens)
             print(

@@ -9,7 +9,6 @@ is asked. What is kept is the mean of the weights before and after where that
 finds more than either (Wortsman et al., "Robust fine-tuning", 2022).
 """
 
-import argparse
 import json
 import random
 import sys
@@ -26,7 +25,7 @@ from training.material import FETCHED
 from training.network import SentenceEncoder, from_embedding
 from training.pairs import PAIRS
 from training.questions import HELD_OUT, as_asked, is_plain
-from training.teach import shown, tensors, tokenizer
+from training.teach import learner, shown, taken, tensors, tokenizer
 
 TUNED = FETCHED.parent / "tuned.pt"
 _A_STEP, _SHARPNESS = 64, 20.0
@@ -103,12 +102,7 @@ def mixed(before: dict[str, torch.Tensor], after: dict[str, torch.Tensor], share
 
 def main() -> int:
     """Tune for some minutes."""
-    parser = argparse.ArgumentParser(prog="python -m training.tune", description=__doc__)
-    parser.add_argument("--minutes", type=float, default=60)
-    parser.add_argument("--seed", type=int, default=0)
-    given = parser.parse_args()
-    torch.manual_seed(given.seed)
-    chance = random.Random(given.seed)
+    given, chance = learner(__doc__, "python -m training.tune")
     sections, pairs = read_pairs()
     aside = [pair for pair in pairs if sections[pair["section"]]["package"] in HELD_OUT]
     aside = chance.sample(aside, min(_N_ASIDE, len(aside)))
@@ -120,14 +114,8 @@ def main() -> int:
     started, losses = time.monotonic(), []
     for n_done, step in enumerate(steps(sections, taught, chance), start=1):
         share = (time.monotonic() - started) / (60 * given.minutes)
-        for part in optimiser.param_groups:
-            part["lr"] = _RATE * min(n_done / _WARM_STEPS, max(1 - share, 0.02))
-        loss = loss_of(encoder, sections, step, chance)
-        loss.backward()  # type: ignore[no-untyped-call]
-        torch.nn.utils.clip_grad_norm_(encoder.parameters(), 1.0)
-        optimiser.step()
-        optimiser.zero_grad()
-        losses.append(loss.item())
+        rate = _RATE * min(n_done / _WARM_STEPS, max(1 - share, 0.02))
+        losses.append(taken(optimiser, loss_of(encoder, sections, step, chance), rate))
         if n_done % _CHECKED_EVERY == 0:
             figure = checked(encoder, sections, aside)
             print(

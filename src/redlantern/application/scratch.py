@@ -13,9 +13,10 @@ import shutil
 import time
 from pathlib import Path
 
-from redlantern.collection.errors import CollectionInUseError, CollectionMissingError, NotACollectionError
+from redlantern.collection.errors import CollectionMissingError, NotACollectionError
 from redlantern.collection.process_lock import held_alone, lock_path
 from redlantern.collection.upkeep import erase_collection
+from redlantern.errors import RedlanternError
 from redlantern.safety.places import data_directory, private_directory
 
 SCRATCH = "Scratch"
@@ -58,9 +59,13 @@ def erase_left() -> int:
     n_removed = 0
     for folder in _folder().iterdir():
         path = folder / _NAME
+        # A link would lead to something that is none of ours.
+        if folder.is_symlink() or not folder.is_dir() or path.is_symlink():
+            continue
         if not lock_path(path).exists() and time.time() - folder.stat().st_mtime < _MADE_LONG_AGO_S:
             continue
-        with contextlib.suppress(CollectionInUseError):
+        # One that is open, or cannot be removed, does not keep the others.
+        with contextlib.suppress(RedlanternError):
             erase_scratch(path)
             n_removed += 1
     return n_removed

@@ -1,24 +1,12 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """What the window shows while a collection is locked: nothing of it, and the way back in."""
 
-from PyQt6.QtCore import QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.drawing import paint_lamp
 from redlantern.desktop.widgets.labels import words_label
-
-
-class _Lamp(QWidget):
-    def __init__(self) -> None:
-        super().__init__()
-        self.setFixedSize(92, 92)
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.setOpacity(0.45)
-        paint_lamp(painter, QRectF(self.rect()))
+from redlantern.desktop.widgets.welcome import BigLamp
 
 
 class LockPage(QWidget):
@@ -50,7 +38,7 @@ class LockPage(QWidget):
         middle.setFixedWidth(theme.px(560))
         box = QVBoxLayout(middle)
         box.setSpacing(12)
-        box.addWidget(_Lamp())
+        box.addWidget(BigLamp(dimmed=True))
         box.addWidget(self._title)
         box.addWidget(self._why)
         row = QHBoxLayout()

@@ -23,15 +23,17 @@ _WAYS_OF_ASKING = (
 
 
 class BigLamp(QWidget):
-    """Our mark, large."""
+    """Our mark, large; dimmed while a collection is locked."""
 
-    def __init__(self) -> None:
+    def __init__(self, *, dimmed: bool = False) -> None:
         super().__init__()
+        self._opacity = 0.45 if dimmed else 1.0
         self.setFixedSize(92, 92)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         """Draw the lamp."""
         painter = QPainter(self)
+        painter.setOpacity(self._opacity)
         paint_lamp(painter, QRectF(self.rect()))
 
 
