@@ -26,7 +26,7 @@ The five bells hang in a frame of oak that was made in 1788.
 The clapper of the tenor bell is cracked and must not be used.
 The ropes were renewed in May 2025 by the ringers themselves.
 The frame has worm in its two lower beams on the north side.
-The bells were last rung on Easter Sunday for a quarter of an hour.
+The bells were last raise_wanted on Easter Sunday for a quarter of an hour.
 
 ## The stair
 

@@ -2,6 +2,7 @@
 """Scratch collections go when they are closed, and what a killed process left of one goes with the next start."""
 
 import contextlib
+import os
 import subprocess
 import sys
 import time
@@ -13,6 +14,7 @@ from redlantern.application import scratch
 from redlantern.application.opening import Models, NewKey, WriteAccess, open_session
 from redlantern.collection.errors import CollectionInUseError
 from redlantern.collection.known import known_collections
+from redlantern.collection.store import Collection
 from redlantern.progress import Cancel, silent
 from redlantern.safety.keys import Holding, PassphraseNeededError
 from redlantern.safety.places import data_directory
@@ -105,3 +107,24 @@ def test_one_that_is_being_made_is_left_alone():
         while time.monotonic() < until:
             assert scratch.erase_left() == 0
         assert process.stdout.readline().strip() == str(path) and path.stat().st_size > 0
+
+
+def test_links_and_strange_things_among_them_are_left_alone(tmp_path):
+    """Whatever stands where scratch collections do: what a link leads to is not ours to erase."""
+    kept = tmp_path / "elsewhere"
+    kept.mkdir()
+    Collection.create(kept / "Scratch.redlantern").close()
+    (kept / "letter.txt").write_text("mine")
+    place, _ = scratch.new_scratch()
+    among = place.parent.parent
+    (among / "linked").symlink_to(kept)
+    (among / "a file").write_text("no folder")
+    strange = among / "named\nso \udce9"
+    strange.mkdir()
+    (strange / "Scratch.redlantern").symlink_to(kept / "Scratch.redlantern")
+    old = time.time() - 3600
+    for path in (strange, place.parent):
+        os.utime(path, (old, old))
+    assert scratch.erase_left() == 1, "only the empty folder of one that was never made"
+    assert (kept / "Scratch.redlantern").stat().st_size > 1000 and (kept / "letter.txt").read_text() == "mine"
+    assert (among / "linked").is_symlink() and (among / "a file").exists() and strange.exists()

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QLineEdit, QRadioButton
 
 from redlantern.application.briefs import read_citations
 from redlantern.desktop.rooms import room_number
-from redlantern.desktop.widgets.arrival_dialog import ArrivalDialog
+from redlantern.desktop.widgets.import_dialog import ImportDialog
 from redlantern.desktop.widgets.rows import CitedRow
 from redlantern.safety.keys import Holding
 from tests.desktop.conftest import WAIT_MS, settle, when_shown
@@ -65,7 +65,7 @@ def test_from_a_folder_to_a_brief(window, qtbot, documents, tmp_path, monkeypatc
         tab_to(qtbot, dialog, lambda focus: focus is dialog.agree_button)
         qtbot.keyClick(dialog.agree_button, Qt.Key.Key_Space)
 
-    when_shown(qtbot, ArrivalDialog, agree)
+    when_shown(qtbot, ImportDialog, agree)
     press(qtbot, window, "Ctrl+N")
     qtbot.waitUntil(
         lambda: len(window.workspace.documents_in_scope.readable) == 3 and not window.workspace.is_updating,

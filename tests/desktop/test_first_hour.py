@@ -7,8 +7,8 @@ from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeySequence
 from PyQt6.QtWidgets import QApplication, QFileDialog, QLabel, QMessageBox, QPushButton
 
 from redlantern.collection.store import Collection
-from redlantern.desktop.arrivals import paths_in
-from redlantern.desktop.widgets.arrival_dialog import ArrivalDialog
+from redlantern.desktop.file_import import paths_in
+from redlantern.desktop.widgets.import_dialog import ImportDialog
 from redlantern.desktop.widgets.new_place import KeepDialog
 from redlantern.safety.keys import Holding
 from redlantern.safety.places import data_directory
@@ -30,7 +30,7 @@ def agree_when_looked_over(qtbot, choose=lambda dialog: None):
         assert dialog.agree_button.isEnabled()
         dialog.agree_button.click()
 
-    when_shown(qtbot, ArrivalDialog, act)
+    when_shown(qtbot, ImportDialog, act)
 
 
 def dropped(window, *paths):
@@ -76,7 +76,7 @@ def test_the_first_page_says_what_to_do_and_has_the_room_to_itself(window):
     said = words_of(window)
     assert "1   Choose a folder" in said and "2   It is read on this machine" in said and "3   Ask, and check" in said
     assert not window.desk.shelf.isVisible() and not window.desk.facsimile.isVisible()
-    assert window.desk.beginning.first_page.demo_button.isVisible()
+    assert window.desk.start_pages.first_page.demo_button.isVisible()
 
 
 def test_a_new_collection_is_made_from_a_chosen_folder(window, qtbot, documents, tmp_path, monkeypatch):
@@ -97,7 +97,7 @@ def test_a_new_collection_is_made_from_a_chosen_folder(window, qtbot, documents,
     assert "3 files" in shown[0] and "1 × an Office file of the old kind" in shown[0]
     # Choosing nothing leaves everything as it was.
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: "")
-    window.arrivals.choose_new()
+    window.file_import.choose_new()
     assert window.workspace.session is not None
 
 
@@ -111,8 +111,8 @@ def test_a_name_that_is_taken_is_said_before_anything_is_made(window, qtbot, doc
         assert "There is a file of this name already" in words_of(dialog)
         dialog.reject()
 
-    when_shown(qtbot, ArrivalDialog, act)
-    window.arrivals.take([documents])
+    when_shown(qtbot, ImportDialog, act)
+    window.file_import.take([documents])
     assert window.workspace.session is None
 
 
@@ -158,7 +158,7 @@ def test_a_list_of_paths_is_one_of_files_and_any_other_text_is_none(tmp_path):
 
 
 def test_examples_are_made_of_the_documents_headings_and_asked_by_a_click(filled, qtbot):
-    page = filled.desk.beginning
+    page = filled.desk.start_pages
     qtbot.waitUntil(
         lambda: any("humidity" in button.text() for button in page.findChildren(QPushButton)), timeout=WAIT_MS
     )
@@ -171,7 +171,7 @@ def test_examples_are_made_of_the_documents_headings_and_asked_by_a_click(filled
 
 def test_a_scratch_collection_goes_when_it_is_closed(window, qtbot, documents):
     agree_when_looked_over(qtbot, scratch)
-    window.arrivals.take([documents])
+    window.file_import.take([documents])
     read_to_the_end(window, qtbot, 3)
     assert "Scratch" in window.windowTitle() and scratch_files()
     assert not window.seal_room.move_button.isEnabled() or window.seal_room.standing is None
@@ -183,12 +183,12 @@ def test_a_scratch_collection_goes_when_it_is_closed(window, qtbot, documents):
     window.door.lock()
     qtbot.waitUntil(lambda: not scratch_files(), timeout=WAIT_MS)
     assert window.workspace.session is None and not window.door.is_locked
-    assert window.desk.beginning.first_page.isVisible()
+    assert window.desk.start_pages.first_page.isVisible()
 
 
 def test_erasing_it_in_the_seal_room_says_that_it_is_gone(window, qtbot, documents):
     agree_when_looked_over(qtbot, scratch)
-    window.arrivals.take([documents])
+    window.file_import.take([documents])
     read_to_the_end(window, qtbot, 3)
     press(qtbot, "Erase")
     window.seal_actions.erase_collection()
@@ -198,7 +198,7 @@ def test_erasing_it_in_the_seal_room_says_that_it_is_gone(window, qtbot, documen
 
 def with_scratch_sheet(window, qtbot, documents):
     agree_when_looked_over(qtbot, scratch)
-    window.arrivals.take([documents])
+    window.file_import.take([documents])
     read_to_the_end(window, qtbot, 3)
     ask(window, qtbot, "At what relative humidity in the loft shall work cease?")
 
@@ -254,14 +254,14 @@ def test_the_demo_is_one_click_away(window, qtbot, monkeypatch):
     """The reading of its documents has tests of its own."""
     opened = []
     monkeypatch.setattr(window.door, "open_collection", lambda path, **words: opened.append((path, words["creates"])))
-    window.desk.beginning.first_page.demo_button.click()
+    window.desk.start_pages.first_page.demo_button.click()
     [(path, creates)] = opened
     assert path.name == "Oriel Hall file.redlantern" and creates
 
 
 def test_collections_that_were_open_are_listed_on_the_first_page(window, qtbot, tmp_path):
     open_in(window, qtbot, tmp_path / "A & B.redlantern", creates=True)
-    close_it = window.desk.beginning.first_page
+    close_it = window.desk.start_pages.first_page
     window._on_known([tmp_path / "A & B.redlantern"])
     names = [one.text() for one in close_it.findChildren(QPushButton) if one.objectName() == "known"]
     assert "A && B" in names

@@ -13,9 +13,9 @@ from PyQt6.QtWidgets import QApplication
 
 from redlantern.application.opening import Models
 from redlantern.desktop import preferences
-from redlantern.desktop.dressing import colours_for, dressing_of
 from redlantern.desktop.preferences import DAYLIGHT, LAMPLIGHT, SYSTEM, Preferences
 from redlantern.desktop.preferences_dialog import PreferencesDialog
+from redlantern.desktop.theming import colours_for, theme_switcher
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.window import Window
 from redlantern.safety.places import data_directory
@@ -70,7 +70,7 @@ def with_dialog(window, qtbot, act):
         dialog.accept()
 
     when_shown(qtbot, PreferencesDialog, shown)
-    window.choose_look()
+    window.choose_preferences()
 
 
 def test_a_theme_is_taken_up_at_once_and_kept(window, qtbot):
@@ -79,7 +79,7 @@ def test_a_theme_is_taken_up_at_once_and_kept(window, qtbot):
     assert preferences.load().theme == DAYLIGHT
     with_dialog(window, qtbot, lambda dialog: dialog.stark.click())
     assert theme.colours() is theme.STARK_LIGHT
-    dressing_of(QApplication.instance()).follow(Preferences())
+    theme_switcher(QApplication.instance()).follow(Preferences())
 
 
 def keys_of(window, name):
@@ -150,7 +150,7 @@ def test_a_file_of_preferences_that_is_damaged_is_no_hindrance(kept, qtbot, dres
 
 
 def test_no_word_of_a_document_is_kept(filled, qtbot):
-    filled.look.preferences.kept(theme=DAYLIGHT)
+    filled.window_preferences.preferences.kept(theme=DAYLIGHT)
     kept = json.loads((data_directory() / "window.json").read_text())
     assert set(kept) == {"theme", "is_stark", "place", "keys", "tells", "stays_awake"}
 

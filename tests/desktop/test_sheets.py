@@ -22,7 +22,7 @@ def asked(filled, qtbot):
     """Three sheets in two threads."""
     ask(filled, qtbot, ANSWERED)
     ask(filled, qtbot, FOLLOWED)
-    filled.desk.kept.begin_thread(len(filled.desk.sheets))
+    filled.desk.sheet_history.begin_thread(len(filled.desk.sheets))
     ask(filled, qtbot, OTHER)
     return filled
 
@@ -39,8 +39,8 @@ def with_list(window, qtbot, act):
                 dialog.reject()
 
     when_shown(qtbot, SheetsDialog, shown)
-    window.desk.kept.show_list()
-    qtbot.waitUntil(lambda: bool(has_acted) and window.desk.kept._dialog is None, timeout=WAIT_MS)
+    window.desk.sheet_history.show_list()
+    qtbot.waitUntil(lambda: bool(has_acted) and window.desk.sheet_history._dialog is None, timeout=WAIT_MS)
     settle(window, qtbot)
 
 
@@ -142,7 +142,7 @@ def test_what_was_asked_often_is_offered_and_asked_by_a_click(asked, qtbot):
 
 def test_a_new_thread_goes_on_from_nothing(asked, qtbot):
     assert asked.desk.sheets[1].standalone_question != FOLLOWED
-    asked.desk.kept.begin_thread(len(asked.desk.sheets))
+    asked.desk.sheet_history.begin_thread(len(asked.desk.sheets))
     ask(asked, qtbot, FOLLOWED)
     assert asked.desk.sheets[-1].standalone_question == FOLLOWED
 
@@ -157,7 +157,7 @@ def test_a_sheet_is_printed_with_its_lines_and_documents(asked, qtbot, tmp_path,
 
     monkeypatch.setattr(QPrintDialog, "exec", agree)
     asked.desk.turn(-2)
-    asked.desk.kept.print_sheet()
+    asked.desk.sheet_history.print_sheet()
     qtbot.waitUntil(target.exists, timeout=WAIT_MS)
     settle(asked, qtbot)
     with pypdfium2.PdfDocument(target) as document:

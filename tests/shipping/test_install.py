@@ -2,6 +2,7 @@
 """Onto a login's desktop and off it again; validators of the desktop's standards; pages as they are now."""
 
 import configparser
+import json
 import os
 import shutil
 import subprocess
@@ -173,3 +174,47 @@ def test_wheel_and_sdist_are_built_and_the_wheel_runs_where_nothing_of_the_proje
         env=environment, cwd=tmp_path, capture_output=True, text=True, timeout=120,
     )  # fmt: skip
     assert done.returncode == 0, done.stderr[-2000:]
+
+
+_KILLED = """
+import os, signal, sys
+from pathlib import Path
+from shipping import install
+real = install.put_bytes if sys.argv[1] == "files" else None
+def die(*_):
+    os.kill(os.getpid(), signal.SIGKILL)
+if sys.argv[1] == "files":
+    install.put_bytes = die
+elif sys.argv[1] == "command":
+    Path.symlink_to = die
+else:
+    install._refresh = die
+install.install(Path("/usr/bin/true"))
+"""
+
+
+@pytest.mark.parametrize("at", ["files", "command", "end"])
+def test_killed_in_the_midst_it_can_be_done_again_or_taken_away_whole(at_home, at):
+    environment = os.environ | {"QT_QPA_PLATFORM": "offscreen"}
+    killed = subprocess.run([sys.executable, "-c", _KILLED, at], cwd=ROOT, env=environment, timeout=60)
+    assert killed.returncode == -9
+    if at == "end":
+        assert installed().returncode == 0, "what was put is known to be ours"
+    assert installed("--uninstall").returncode == 0
+    assert [path for path in files_in(at_home) if path.name not in _OF_THE_DESKTOP] == []
+
+
+def test_a_list_that_was_changed_takes_nothing_away_that_is_not_ours(at_home):
+    mine = [
+        at_home / "letter.txt",
+        at_home / "data" / "redlantern" / "collections.json",
+        at_home / "data" / "notes.txt",
+    ]
+    for path in mine:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_text("mine")
+    listed = [*map(str, mine), f"{at_home}/data/../letter.txt", "/etc/hostname", f"{at_home}/data/redlantern/keys", 7]
+    noted = at_home / "data" / "redlantern" / "installed-files.json"
+    noted.write_text(json.dumps(listed))
+    assert installed("--uninstall").returncode == 0
+    assert all(path.read_text() == "mine" for path in mine)

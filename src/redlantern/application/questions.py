@@ -48,13 +48,13 @@ def ask(engine: Engine, question: Question, *, cancel: Cancel, on_step: Callable
     return sheet
 
 
-def _keep(engine: Engine, question: str, sheet: Sheet, *, goes_on: bool) -> None:
+def _keep(engine: Engine, question: str, sheet: Sheet, *, goes_on: bool = False, again: bool = False) -> None:
     """Keep a sheet, without the words of a document that was erased while it was answered."""
     form, collection = sheet_as_json(sheet), engine.collection
     with collection.file.writing():
         there = {document.key for document in engine.asked.documents()}
         strip_sheet(form, lambda citation: citation.get("document_key", "") not in there)
-        collection.kept_sheets.keep(datetime.now(UTC).isoformat(), question, form, goes_on=goes_on)
+        collection.kept_sheets.keep(datetime.now(UTC).isoformat(), question, form, goes_on=goes_on, again=again)
 
 
 class ReckoningError(RedlanternError):
@@ -77,7 +77,7 @@ def reckon_again(engine: Engine, sheet: Sheet, plan: Plan, label: int, scope: fr
     except PlanError as failure:
         raise ReckoningError(str(failure)) from failure
     changed = replace(sheet, reckoning=reckoning)
-    _keep(engine, sheet.question, changed, goes_on=True)
+    _keep(engine, sheet.question, changed, again=True)
     return changed
 
 

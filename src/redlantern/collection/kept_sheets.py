@@ -19,17 +19,19 @@ class KeptSheets:
         self.notes = NumberedFacts(file, "sheet note ")
         """By a sheet's id what was noted of it: its thread, its name, whether it has a star."""
 
-    def keep(self, asked_at: str, question: str, sheet: dict[str, Any], *, goes_on: bool = False) -> int:
-        """Keep a sheet; gives its id. `goes_on` is for one of the same thread as the last."""
+    def keep(
+        self, asked_at: str, question: str, sheet: dict[str, Any], *, goes_on: bool = False, again: bool = False
+    ) -> int:
+        """Keep a sheet; gives its id. `goes_on` is for one of the last one's thread, `again` for another form of a kept one."""
         with self._file.writing() as connection:
-            last = self._file.row("SELECT max(id) FROM sheets")
+            last = self._file.row("SELECT max(id) FROM sheets WHERE question = ? OR NOT ?", question, again)
             before = int(last[0] or 0) if last else 0
             made = connection.execute(
                 "INSERT INTO sheets (asked_at, question, sheet) VALUES (?, ?, ?)",
                 (asked_at, question, json.dumps(sheet)),
             )
             sheet_id = int(made.lastrowid)
-            if goes_on and before:
+            if (goes_on or again) and before:
                 self.note(sheet_id, thread=self.notes.get(before).get("thread", before))
             return sheet_id
 

@@ -13,7 +13,7 @@ from redlantern.application.session import IDLE_MINUTES, Session
 from redlantern.collection.known import known_collections
 from redlantern.desktop.absence import IDLE, Absence
 from redlantern.desktop.bridge import Task
-from redlantern.desktop.doorbell import Doorbell
+from redlantern.desktop.single_instance import SingleInstance
 from redlantern.desktop.widgets.file_names import COLLECTIONS
 from redlantern.desktop.widgets.lock_page import LockPage
 from redlantern.desktop.widgets.status import StatusLine
@@ -45,7 +45,7 @@ class Door(QObject):
         self._window, self._models, self._status = window, models, status
         self.workspace = Workspace(status)
         self.lock_page = LockPage()
-        self.absence, self.bell = Absence(self), Doorbell(self)
+        self.absence, self.single_instance = Absence(self), SingleInstance(self)
         self._opening: Task | None = None
         self._tasks: list[Task] = []
         self._n_closing = 0
@@ -211,7 +211,7 @@ class Door(QObject):
 
     def _close_workspace(self, then: Then, last_words: str = "") -> None:
         """Close what is open; what is to follow waits for this and for every closing that is still going on."""
-        self.bell.stop()
+        self.single_instance.stop()
         self._n_closing += 1
         self._when_closed.append(then)
         self.workspace.close(self._on_closed, last_words)
@@ -241,7 +241,7 @@ class Door(QObject):
         self.absence.idle_minutes = session.idle_minutes
         self.workspace.open(session)
         self.opened.emit()
-        self.bell.listen(session.engine.collection.path)
+        self.single_instance.listen(session.engine.collection.path)
         self.workspace.updates.start_watching()
         self.list_known()
         self.changed.emit()

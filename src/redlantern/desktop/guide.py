@@ -1,7 +1,7 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """The guide within the program: opened at the room one is in, and searched by words."""
 
-from PyQt6.QtCore import QUrl
+from PyQt6.QtCore import Qt, QUrl
 from PyQt6.QtGui import QTextCursor, QTextDocument
 from PyQt6.QtWidgets import (
     QDialog,
@@ -118,3 +118,10 @@ class GuideDialog(QDialog):
         if words and not self.text.find(words):
             self.text.moveCursor(QTextCursor.MoveOperation.Start)
             self.text.find(words)
+
+
+def show_guide(window: QWidget, room: int) -> None:
+    """Open the guide beside the window, at the page of a room."""
+    guide = GuideDialog(room, window)
+    guide.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    guide.show()

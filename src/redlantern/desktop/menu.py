@@ -7,20 +7,20 @@ from pathlib import Path
 from typing import Protocol
 
 from PyQt6.QtGui import QAction, QKeySequence
-from PyQt6.QtWidgets import QMenu, QPushButton, QWidget
+from PyQt6.QtWidgets import QMenu, QPushButton, QStackedWidget, QWidget
 
 from redlantern.desktop.about import AboutDialog
 from redlantern.desktop.action_finder import find_action
-from redlantern.desktop.arrivals import Arrivals
 from redlantern.desktop.between_rooms import BetweenRooms
 from redlantern.desktop.brief.verify_dialog import VerifyDialog
 from redlantern.desktop.desk.room import Desk
 from redlantern.desktop.door import Door
-from redlantern.desktop.leaving import Leaving
-from redlantern.desktop.look import Look
+from redlantern.desktop.file_import import FileImport
+from redlantern.desktop.guide import show_guide
 from redlantern.desktop.other_collections import OtherCollections
 from redlantern.desktop.preferences_dialog import CAME_WITH
 from redlantern.desktop.rooms import ROOMS
+from redlantern.desktop.scratch_guard import ScratchGuard
 from redlantern.desktop.widgets.context import MEANT_FOR, PAGES, ROWS
 from redlantern.desktop.widgets.status import StatusLine
 from redlantern.safety.names import path_text, visible
@@ -55,9 +55,9 @@ class Doer(Protocol):
 
     desk: Desk
     door: Door
-    arrivals: Arrivals
-    look: Look
-    leaving: Leaving
+    file_import: FileImport
+    rooms: QStackedWidget
+    scratch_guard: ScratchGuard
     status: StatusLine
     other_collections: OtherCollections
     between_rooms: BetweenRooms
@@ -71,7 +71,7 @@ class Doer(Protocol):
     def escape(self) -> None:
         """Close what is shown, or stop the writing."""
 
-    def choose_look(self) -> None:
+    def choose_preferences(self) -> None:
         """Let look and keys be chosen."""
 
     def copy_failures(self) -> None:
@@ -93,19 +93,19 @@ def groups(doer: Doer, window: QWidget) -> list[MenuGroup]:
     ]
     return [
         MenuGroup(COLLECTION, [
-            ("New collection from a folder ...", "Ctrl+N", doer.arrivals.choose_new),
+            ("New collection from a folder ...", "Ctrl+N", doer.file_import.choose_new),
             ("Open a collection ...", "Ctrl+O", doer.door.choose_collection),
             None,
             ("Ask another collection with it ...", "Ctrl+Shift+O", lambda: doer.other_collections.choose()),
             ("Ask it alone again", "Ctrl+Shift+1", lambda: doer.other_collections.ask_alone()),
             None,
-            ("Keep this scratch collection ...", "Ctrl+Shift+S", lambda: doer.leaving.keep()),
+            ("Keep this scratch collection ...", "Ctrl+Shift+S", lambda: doer.scratch_guard.keep()),
             ("Lock", "Ctrl+Shift+L", doer.door.lock),
             ("Close the window", "Ctrl+Q", doer.close),
         ]),
         MenuGroup("Documents", [
-            ("Add a folder ...", "Ctrl+D", doer.arrivals.choose_folder),
-            ("Add the files on the clipboard", "Ctrl+Shift+V", doer.arrivals.paste),
+            ("Add a folder ...", "Ctrl+D", doer.file_import.choose_folder),
+            ("Add the files on the clipboard", "Ctrl+Shift+V", doer.file_import.paste),
             ("Update ...", "F5", doer.plan_update),
             ("Stop what is being done", "Ctrl+.", doer.status.cancel_wanted.emit),
         ]),
@@ -117,9 +117,9 @@ def groups(doer: Doer, window: QWidget) -> list[MenuGroup]:
         ]),
         MenuGroup("Rooms", rooms),
         MenuGroup("Help", [
-            ("Guide", "F1", doer.look.show_guide),
+            ("Guide", "F1", lambda: show_guide(window, doer.rooms.currentIndex())),
             ("Verify an exported brief ...", "Ctrl+Shift+B", lambda: VerifyDialog(window).exec()),
-            ("Look and keys ...", "Ctrl+,", doer.choose_look),
+            ("Look and keys ...", "Ctrl+,", doer.choose_preferences),
             ("Copy what is known of failures", "Ctrl+Shift+F", doer.copy_failures),
             ("About, and licences", "Ctrl+Shift+H", lambda: AboutDialog(window).exec()),
         ]),
@@ -133,9 +133,9 @@ def _of_questions(doer: Doer) -> list[MenuEntry]:
         ("Stop writing, or close what is shown", "Esc", doer.escape),
         ("Ask again and compare", "Ctrl+Shift+R", lambda: doer.desk.ask_again()),
         None,
-        ("All sheets ...", "Ctrl+Y", lambda: doer.desk.kept.show_list()),
-        ("Begin a new thread", "Ctrl+Shift+N", lambda: doer.desk.kept.begin_thread(len(doer.desk.sheets))),
-        ("Print this sheet ...", "Ctrl+P", lambda: doer.desk.kept.print_sheet()),
+        ("All sheets ...", "Ctrl+Y", lambda: doer.desk.sheet_history.show_list()),
+        ("Begin a new thread", "Ctrl+Shift+N", lambda: doer.desk.sheet_history.begin_thread(len(doer.desk.sheets))),
+        ("Print this sheet ...", "Ctrl+P", lambda: doer.desk.sheet_history.print_sheet()),
         ("Earlier sheet", "Alt+Left", lambda: doer.desk.turn(-1)),
         ("Later sheet", "Alt+Right", lambda: doer.desk.turn(1)),
         ("Row before", "Ctrl+Up", lambda: doer.desk.view.step(-1)),

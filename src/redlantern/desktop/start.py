@@ -14,8 +14,8 @@ from PyQt6.QtWidgets import QApplication
 from redlantern.application.opening import MakeEmbedder, Models
 from redlantern.application.scratch import erase_left
 from redlantern.desktop import bridge
-from redlantern.desktop.doorbell import ring
-from redlantern.desktop.dressing import dressing_of
+from redlantern.desktop.single_instance import raise_running
+from redlantern.desktop.theming import theme_switcher
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.file_names import COLLECTION_ENDING
 from redlantern.desktop.window import Window
@@ -36,7 +36,7 @@ def application() -> QApplication:
     # The interface thread gets its turn after 1 ms, not 5, while threads that read and index compute in Python.
     sys.setswitchinterval(0.001)
     theme.load_fonts()
-    dressing_of(app)
+    theme_switcher(app)
     return app
 
 
@@ -54,7 +54,7 @@ def run_window(
     `paths` are taken in as if they were dropped on it.
     """
     named = collection or next((path for path in paths if path.name.endswith(COLLECTION_ENDING)), None)
-    if named is not None and named.exists() and ring(named):
+    if named is not None and named.exists() and raise_running(named):
         print(f"{visible(path_text(named.name))} is open already; its window was brought forward.", file=sys.stderr)
         return 0
     app = application()
@@ -63,10 +63,10 @@ def run_window(
     # What a crash left of scratch collections; whatever is open stays.
     window.door.run(lambda _: erase_left(), lambda _: None)
     if collection is not None:
-        then = partial(window.arrivals.read_then_ask, folder, questions) if folder is not None else None
+        then = partial(window.file_import.read_then_ask, folder, questions) if folder is not None else None
         window.door.open_collection(collection, creates=folder is not None, then=then)
     if paths:
-        QTimer.singleShot(0, lambda: window.arrivals.take(list(paths)))
+        QTimer.singleShot(0, lambda: window.file_import.take(list(paths)))
     for number in (signal.SIGINT, signal.SIGTERM):
         # Not at once: the handler runs between any two steps of whatever is being done.
         signal.signal(number, lambda *_: QTimer.singleShot(0, window.close_at_once))

@@ -10,28 +10,29 @@ from redlantern.application.opening import Models
 from redlantern.application.upkeep import read_failures
 from redlantern.collection.values import Citation
 from redlantern.desktop import menu
-from redlantern.desktop.arrivals import Arrivals
 from redlantern.desktop.between_rooms import BetweenRooms
 from redlantern.desktop.brief.room import BriefRoom
 from redlantern.desktop.desk.room import Desk
 from redlantern.desktop.desk.scopes import Scopes
 from redlantern.desktop.door import Door
-from redlantern.desktop.leaving import Leaving
-from redlantern.desktop.look import Look
+from redlantern.desktop.file_import import FileImport
 from redlantern.desktop.models.room import ModelsRoom
+from redlantern.desktop.notifications import Notifications, SessionBus
 from redlantern.desktop.other_collections import OtherCollections
 from redlantern.desktop.question_bar import QuestionBar
 from redlantern.desktop.readthrough.room import ReadThroughRoom
 from redlantern.desktop.rooms import ROOMS
+from redlantern.desktop.scratch_guard import ScratchGuard
 from redlantern.desktop.seal.actions import SealActions
 from redlantern.desktop.seal.room import SealRoom
 from redlantern.desktop.shelf.room import ShelfRoom
 from redlantern.desktop.sidebyside.room import SideBySideRoom
-from redlantern.desktop.telling import SessionBus, Telling
+from redlantern.desktop.single_instance import bring_forward
 from redlantern.desktop.trials.room import TrialsRoom
 from redlantern.desktop.widgets import drawing
 from redlantern.desktop.widgets.header import room_bar
 from redlantern.desktop.widgets.status import StatusLine
+from redlantern.desktop.window_preferences import WindowPreferences
 from redlantern.desktop.workspace import Workspace
 from redlantern.safety import loopback, seal
 from redlantern.safety.names import path_text, visible
@@ -56,20 +57,20 @@ class Window(QMainWindow):
         super().__init__()
         self.setWindowTitle("Red Lantern")
         self.setWindowIcon(drawing.lamp_icon())
-        self.look = Look(self, lambda: self._rooms.currentIndex())
+        self.window_preferences = WindowPreferences(self)
         self._models = models or Models()
         self.is_closed = self._is_closing = False
         link = loopback.link()
         self.status = StatusLine(seal.state(), link.server.address if link is not None else "")
         self.bar, self.door = QuestionBar(), Door(self, self._models, self.status)
-        self.arrivals, self._known = Arrivals(self, self.door), list[Path]()
-        self.leaving = Leaving(self, self.door, lambda: bool(self.desk.sheets))
-        self.arrivals.watch(self, self.bar.question)
-        self._rooms, self._room_buttons, self._stack = QStackedWidget(), QButtonGroup(self), QStackedWidget()
+        self.file_import, self._known = FileImport(self, self.door), list[Path]()
+        self.scratch_guard = ScratchGuard(self, self.door, lambda: bool(self.desk.sheets))
+        self.file_import.watch(self, self.bar.question)
+        self.rooms, self._room_buttons, self._stack = QStackedWidget(), QButtonGroup(self), QStackedWidget()
         self._make_rooms()
         self._build()
         self._connect()
-        self._menu = menu.build_menu(self, self, self.bar.collection_button, self.look.preferences.keys)
+        self._menu = menu.build_menu(self, self, self.bar.collection_button, self.window_preferences.preferences.keys)
         self._show_state()
         self.bar.question.setFocus()
         self.door.list_known()
@@ -83,7 +84,7 @@ class Window(QMainWindow):
 
     def go_to(self, number: int) -> None:
         """Go to a room by its number, from 0."""
-        self._rooms.setCurrentIndex(number)
+        self.rooms.setCurrentIndex(number)
         button = self._room_buttons.button(number)
         if button is not None:
             button.setChecked(True)
@@ -106,9 +107,9 @@ class Window(QMainWindow):
             self.side_by_side_room.stop()
             self.desk.stop()
 
-    def choose_look(self) -> None:
+    def choose_preferences(self) -> None:
         """Let look and keys be chosen."""
-        self.look.choose(self._menu.actions)
+        self.window_preferences.choose(self._menu.actions)
 
     def copy_failures(self) -> None:
         """Put the log of failures on the clipboard, to be reported: it holds no word of a document."""
@@ -134,15 +135,15 @@ class Window(QMainWindow):
             return
         event.ignore()
         if not self._is_closing:
-            self.leaving.before(self.close_at_once)
+            self.scratch_guard.before(self.close_at_once)
 
     def close_at_once(self) -> None:
         """Close without a question."""
 
         def close_now() -> None:
             self.seal_room.close_room()
-            self.telling.let_sleep()
-            self.look.keep_place()
+            self.notifications.let_sleep()
+            self.window_preferences.keep_place()
             self.is_closed = True
             self.close()
 
@@ -161,26 +162,28 @@ class Window(QMainWindow):
         self.trials_room, self.brief_room, self.models_room, self.seal_room = rest  # type: ignore[assignment]
         self.between_rooms = BetweenRooms(
             self.workspace, self.go_to, self.desk, read_through=self.read_through_room,
-            side_by_side=self.side_by_side_room, trials=self.trials_room, current=lambda: self._made[self._rooms.currentIndex()],
+            side_by_side=self.side_by_side_room, trials=self.trials_room, current=lambda: self._made[self.rooms.currentIndex()],
         )  # fmt: skip
         self.seal_actions = SealActions(self, self.workspace, self.seal_room)
         self.other_collections = OtherCollections(self, self.workspace)
-        self.telling = Telling(self, self.workspace, lambda: self.look.preferences, SessionBus())
+        self.notifications = Notifications(
+            self, self.workspace, lambda: self.window_preferences.preferences, SessionBus()
+        )
         self.scopes = Scopes(self.workspace, self.bar.scope_button)
         for room in made:
-            self._rooms.addWidget(room)
+            self.rooms.addWidget(room)
 
     def _replace_rooms(self) -> None:
         """Put empty rooms in place of the old ones: no widget of theirs may keep a word of the collection."""
         old = self._made
         self.seal_room.close_room()
-        self.telling.let_sleep()
-        for helper in (self.seal_actions, self.other_collections, self.scopes, self.telling):
+        self.notifications.let_sleep()
+        for helper in (self.seal_actions, self.other_collections, self.scopes, self.notifications):
             helper.deleteLater()
         self._make_rooms()
         self._connect_rooms()
         for room in old:
-            self._rooms.removeWidget(room)
+            self.rooms.removeWidget(room)
             room.deleteLater()
         self.go_to(0)
         self.bar.forget()
@@ -193,7 +196,7 @@ class Window(QMainWindow):
         layout.setSpacing(0)
         layout.addWidget(self.bar)
         layout.addWidget(rooms)
-        for page in (self._rooms, self.door.lock_page):
+        for page in (self.rooms, self.door.lock_page):
             self._stack.addWidget(page)
         layout.addWidget(self._stack, 1)
         layout.addWidget(self.status)
@@ -209,12 +212,12 @@ class Window(QMainWindow):
         self.door.opened.connect(self._on_opened)
         self.door.locked.connect(self._replace_rooms)
         self.door.failed.connect(
-            lambda reason: self.desk.beginning.show_problem("This collection could not be opened", reason)
+            lambda reason: self.desk.start_pages.show_problem("This collection could not be opened", reason)
         )
         self.door.changed.connect(self._show_state)
-        self.door.bell.rung.connect(self.look.come_forward)
+        self.door.single_instance.raise_wanted.connect(lambda: bring_forward(self))
         self.door.known.connect(self._on_known)
-        self.arrivals.demo_read.connect(lambda questions: self.trials_room.begin_first(questions))
+        self.file_import.demo_read.connect(lambda questions: self.trials_room.begin_first(questions))
         self._connect_rooms()
 
     def _connect_rooms(self) -> None:
@@ -223,16 +226,16 @@ class Window(QMainWindow):
         workspace.documents_in_scope.scope_changed.connect(self._show_scope)
         workspace.upkeep.changed.connect(self._on_upkeep)
         workspace.updating_changed.connect(self._show_state)
-        self.desk.add_wanted.connect(self.arrivals.choose_folder)
+        self.desk.add_wanted.connect(self.file_import.choose_folder)
         self.desk.update_wanted.connect(self.plan_update)
-        first_page = self.desk.beginning.first_page
-        first_page.new_wanted.connect(self.arrivals.choose_new)
+        first_page = self.desk.start_pages.first_page
+        first_page.new_wanted.connect(self.file_import.choose_new)
         first_page.open_wanted.connect(self.door.choose_collection)
-        first_page.demo_wanted.connect(self.arrivals.open_demo)
+        first_page.demo_wanted.connect(self.file_import.open_demo)
         first_page.known_wanted.connect(self.door.open_other)
         first_page.show_known(self._known)
         self.desk.question_wanted.connect(self.bar.put)
-        self.shelf_room.folder_wanted.connect(self.arrivals.choose_folder)
+        self.shelf_room.folder_wanted.connect(self.file_import.choose_folder)
         self.shelf_room.update_wanted.connect(self.plan_update)
         for room in (self.side_by_side_room, self.trials_room):
             room.page_wanted.connect(self._on_page_wanted)
@@ -258,7 +261,7 @@ class Window(QMainWindow):
     def _on_known(self, paths: list[Path]) -> None:
         self._known = paths
         menu.show_known(self._menu.known, paths, self.door.open_other)
-        self.desk.beginning.first_page.show_known(paths)
+        self.desk.start_pages.first_page.show_known(paths)
 
     def _on_upkeep(self, words: str) -> None:
         """Something has the collection's file alone, or has ended: questions wait until then."""
@@ -293,7 +296,7 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{name} - Red Lantern" if session is not None else "Red Lantern")
         may_ask = session is not None and not self.workspace.upkeep.is_running
         self.bar.show_collection(name, may_ask=may_ask)
-        self._stack.setCurrentWidget(self.door.lock_page if is_locked else self._rooms)
+        self._stack.setCurrentWidget(self.door.lock_page if is_locked else self.rooms)
         self._room_bar.setVisible(not is_locked)
         self.desk.shelf.allow_updates(self.workspace.updates.can_begin)
         self._show_scope()

@@ -24,12 +24,12 @@ from redlantern.collection.journal import now_utc
 from redlantern.collection.values import Document
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.desk.ahead import ReadAhead
-from redlantern.desktop.desk.beginning import Beginning
 from redlantern.desktop.desk.changed_plan import ChangedPlan
-from redlantern.desktop.desk.kept import SheetsAtDesk
 from redlantern.desktop.desk.model_alone import ModelAlone
 from redlantern.desktop.desk.passage_choices import PassageChoices
+from redlantern.desktop.desk.sheet_history import SheetHistory
 from redlantern.desktop.desk.sheet_view import SheetView
+from redlantern.desktop.desk.start_pages import StartPages
 from redlantern.desktop.page_viewer import PageViewer
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.facsimile import Facsimile
@@ -66,7 +66,7 @@ class Desk(Room):
         self.model_alone = ModelAlone(workspace, self.view)
         self.ahead = ReadAhead(workspace)
         self.changed_plan = ChangedPlan(workspace, self.view)
-        self.kept = SheetsAtDesk(self, workspace, self.view)
+        self.sheet_history = SheetHistory(self, workspace, self.view)
         self._build()
         self._connect()
         self.show_welcome()
@@ -78,7 +78,7 @@ class Desk(Room):
         session = self.workspace.session
         assert session is not None
         self.sheets, self.at = list(session.sheets), len(session.sheets) - 1
-        self.kept.thread_began = len(self.sheets)
+        self.sheet_history.thread_began = len(self.sheets)
         self.choices.begin()
         self.pages.clear()
         engine = session.engine
@@ -105,7 +105,7 @@ class Desk(Room):
         self._asked_at, self.found_after_s = time.perf_counter(), None
         question = replace(self._question(text), standalone=standalone, as_typed=as_typed, reader=reader)
         self._compared_with = None
-        self.beginning.end()
+        self.start_pages.end()
         self.view.show_asking(text)
         self.view.set_place(len(self.sheets) + 1, len(self.sheets) + 1)
         engine = session.engine
@@ -125,7 +125,7 @@ class Desk(Room):
 
     def _question(self, text: str) -> Question:
         """What was typed, in its thread and scope, with what was decided about passages."""
-        thread, shown = self.sheets[self.kept.thread_began :], self.workspace.shown_document
+        thread, shown = self.sheets[self.sheet_history.thread_began :], self.workspace.shown_document
         return Question(
             text, tuple(sheet.standalone_question for sheet in thread),
             tuple(line.citation.text for sheet in thread[-1:] if not sheet.refused for line in sheet.found_lines),
@@ -172,7 +172,7 @@ class Desk(Room):
     def show_welcome(self) -> None:
         """Say what to do first."""
         self.view.set_place(0, 0)
-        self.beginning.show_first()
+        self.start_pages.show_first()
 
     # How it is built
 
@@ -187,21 +187,21 @@ class Desk(Room):
         self.splitter.setChildrenCollapsible(False)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        self.beginning = Beginning(self.workspace, self.view, self.splitter, (self.shelf, self.facsimile))
-        layout.addWidget(self.beginning)
+        self.start_pages = StartPages(self.workspace, self.view, self.splitter, (self.shelf, self.facsimile))
+        layout.addWidget(self.start_pages)
 
     def _connect(self) -> None:
         self.shelf.add_wanted.connect(self.add_wanted)
-        self.beginning.add_wanted.connect(self.add_wanted)
-        self.beginning.asked.connect(self.ask)
+        self.start_pages.add_wanted.connect(self.add_wanted)
+        self.start_pages.asked.connect(self.ask)
         self.shelf.update_wanted.connect(self.update_wanted)
         self.shelf.page_chosen.connect(self.pages.show_page)
         self.view.row_chosen.connect(self._on_row_chosen)
         self.view.previous_wanted.connect(lambda: self.turn(-1))
         self.view.next_wanted.connect(lambda: self.turn(1))
-        self.view.place_button.clicked.connect(self.kept.show_list)
-        self.kept.opened.connect(lambda at: self._show(at) if at < len(self.sheets) else None)
-        self.kept.asked.connect(self.ask)
+        self.view.place_button.clicked.connect(self.sheet_history.show_list)
+        self.sheet_history.opened.connect(lambda at: self._show(at) if at < len(self.sheets) else None)
+        self.sheet_history.asked.connect(self.ask)
         self.view.edit_wanted.connect(self.question_wanted)
         self.view.again_wanted.connect(self.ask_again)
         self.view.as_typed_wanted.connect(lambda text: self.ask(text, standalone=text, as_typed=True))
@@ -257,7 +257,7 @@ class Desk(Room):
             return
         self._asking = None
         if self.view.sheet is None:
-            self.beginning.show_problem("This question could not be answered", reason)
+            self.start_pages.show_problem("This question could not be answered", reason)
             self.view.set_place(0, 0)
         else:
             self._settle(reason)
@@ -279,7 +279,7 @@ class Desk(Room):
         documents, self.sheets, versions = fetched
         self.workspace.show_documents(documents, versions)
         self.at = min(self.at, len(self.sheets) - 1)
-        self.kept.thread_began = min(self.kept.thread_began, len(self.sheets))
+        self.sheet_history.thread_began = min(self.sheet_history.thread_began, len(self.sheets))
         if self.at >= 0:
             self._show(self.at)
         else:
@@ -300,7 +300,7 @@ class Desk(Room):
                 self.workspace.show_documents(*fetched)
                 self._relink(fetched[0])
                 if problem:
-                    self.beginning.show_problem("The folder was not read to its end", problem)
+                    self.start_pages.show_problem("The folder was not read to its end", problem)
                 elif self.view.sheet is None and self._asking is None:
                     self.show_welcome()
 
@@ -325,7 +325,7 @@ class Desk(Room):
     def _show_found(self, sheet: Sheet, *, is_being_written: bool) -> None:
         """Show a sheet with its ribbons, and the page of its best line or passage."""
         before = self._compared_with if is_being_written or self._asking is not None else None
-        self.beginning.end()
+        self.start_pages.end()
         self.view.show_sheet(
             sheet,
             is_being_written=is_being_written,

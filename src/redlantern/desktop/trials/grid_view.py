@@ -29,7 +29,7 @@ _FORMS = "Workbook with links (*.xlsx);;CSV (*.csv);;Web page (*.html);;JSON (*.
 _KEYS = "Enter opens an answer    F2 corrects it"
 
 
-class GridView(theme.Redressed, QWidget):
+class GridView(theme.ThemeAware, QWidget):
     """The page of a grid. `opened` carries lane and question, `corrected` the words besides, `saving` a path."""
 
     opened = pyqtSignal(str, str)
@@ -73,7 +73,7 @@ class GridView(theme.Redressed, QWidget):
             self.table.setCurrentCell(*at)
         self.save_button.setEnabled(bool(state.answers))
 
-    def _redress(self) -> None:
+    def _restyle(self) -> None:
         if self.state is not None:
             self.show_grid(self.state, self._rows)
 

@@ -32,7 +32,7 @@ _SIGNS = {True: "✓", False: "✗", None: "·"}
 _ROWS_SHOWN, _ROW_PX, _HEADING_PX = 14, 28, 240
 
 
-class RunView(theme.Redressed, QWidget):
+class RunView(theme.ThemeAware, QWidget):
     """The page of a run. `question_opened` carries a question's id."""
 
     question_opened = pyqtSignal(str)
@@ -121,7 +121,7 @@ class RunView(theme.Redressed, QWidget):
         for heading, words in conclusions(state, self.questions):
             self._concluded.addLayout(_concluded_row(heading, words))
 
-    def _redress(self) -> None:
+    def _restyle(self) -> None:
         self._fill()
 
     def _fill(self) -> None:

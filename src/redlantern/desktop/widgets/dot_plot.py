@@ -39,7 +39,7 @@ def _pyqtgraph() -> Any:
     return pyqtgraph
 
 
-class DotPlot(theme.Redressed, QWidget):
+class DotPlot(theme.ThemeAware, QWidget):
     """The plot, with a legend of shapes above it. Shapes differ, not colours alone; the same stands in its accessible text."""
 
     def __init__(self) -> None:
@@ -67,9 +67,9 @@ class DotPlot(theme.Redressed, QWidget):
         layout.setSpacing(4)
         layout.addLayout(self._legend)
         layout.addWidget(self.plot)
-        self._redress()
+        self._restyle()
 
-    def _redress(self) -> None:
+    def _restyle(self) -> None:
         colours, item = theme.colours(), self.plot.getPlotItem()
         self.plot.setBackground(colours.panel)
         item.getAxis("left").setTextPen(colours.text)

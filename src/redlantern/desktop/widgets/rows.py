@@ -30,7 +30,7 @@ from redlantern.splitting.headings import Headings
 _SHOWN_CHARS = 150
 
 
-class _ClaimLabel(theme.Redressed, QLabel):
+class _ClaimLabel(theme.ThemeAware, QLabel):
     """The words of a claim; those that the cited line does not bear out are underlined."""
 
     def __init__(self, claim: Claim) -> None:
@@ -39,9 +39,9 @@ class _ClaimLabel(theme.Redressed, QLabel):
         self.setFont(theme.voice(theme.SANS))
         self.setWordWrap(True)
         self.setTextFormat(Qt.TextFormat.RichText)
-        self._redress()
+        self._restyle()
 
-    def _redress(self) -> None:
+    def _restyle(self) -> None:
         wanted = "|".join(re.escape(html.escape(word)) for word in sorted(self._claim.absent, key=len, reverse=True))
         style = f"color:{theme.colours().amber}; text-decoration:underline"
         self.setText(

@@ -136,7 +136,7 @@ class StatusLine(QWidget):
         warned = f", only {free / 2**20:.0f} MB free on this machine" if is_scarce else ""
         self._memory.setText(f"memory {total / 2**20:.0f} MB{warned}")
         self._memory.setToolTip(_SCARCE if is_scarce else "")
-        theme.rename(self._memory, "warned" if is_scarce else "")
+        theme.set_style_name(self._memory, "warned" if is_scarce else "")
 
 
 def _seal_label(seal: SealState, model_server: str) -> QLabel:

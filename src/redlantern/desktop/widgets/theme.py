@@ -128,10 +128,10 @@ class PlainStyle(QProxyStyle):
         return super().polish(dressed)
 
 
-class Redressed:
+class ThemeAware:
     """Notices for a widget that the application was dressed in other colours: for those that keep colours of their own.
 
-    Mixed in before a widget's class, which calls `_redress` then.
+    Mixed in before a widget's class, which calls `_restyle` then.
     """
 
     _worn: Colours | None = None
@@ -142,14 +142,14 @@ class Redressed:
         if event is not None and event.type() == QEvent.Type.StyleChange:
             before, self._worn = self._worn, colours()
             if before != self._worn:
-                self._redress()
+                self._restyle()
 
-    def _redress(self) -> None:
+    def _restyle(self) -> None:
         """Take up the new colours."""
         raise NotImplementedError
 
 
-def rename(widget: QWidget, name: str) -> None:
+def set_style_name(widget: QWidget, name: str) -> None:
     """Let a widget be dressed by another name from now on."""
     style = widget.style()
     if widget.objectName() != name and style is not None:

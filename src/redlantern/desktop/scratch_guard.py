@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Leaving a scratch collection, which is its end: asks first where something was asked of it, and can keep it instead."""
+"""ScratchGuard a scratch collection, which is its end: asks first where something was asked of it, and can keep it instead."""
 
 from collections.abc import Callable
 
@@ -16,7 +16,7 @@ _WORDS = "This scratch collection is erased when it is closed, with every questi
 _KEPT = "This collection is kept already: what is said of it in the Seal room holds."
 
 
-class Leaving(QObject):
+class ScratchGuard(QObject):
     """Stands before everything that closes a collection."""
 
     def __init__(self, window: QWidget, door: Door, has_sheets: Callable[[], bool]) -> None:

@@ -1,7 +1,7 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Dresses the application as its user or the desktop wants it: lamplight or daylight, with more contrast where that is asked for."""
 
-from PyQt6.QtCore import QObject, Qt, pyqtSignal
+from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtGui import QStyleHints
 from PyQt6.QtWidgets import QApplication
 
@@ -9,10 +9,8 @@ from redlantern.desktop.preferences import DAYLIGHT, SYSTEM, Preferences, load
 from redlantern.desktop.widgets import theme
 
 
-class Dressing(QObject):
-    """Follows the desktop's colour scheme while it is to. `dressed` comes after every change."""
-
-    dressed = pyqtSignal()
+class ThemeSwitcher(QObject):
+    """Follows the desktop's colour scheme while it is to."""
 
     def __init__(self, application: QApplication, preferences: Preferences) -> None:
         super().__init__(application)
@@ -32,13 +30,12 @@ class Dressing(QObject):
         colours = colours_for(self._preferences, hints)
         if self._application.styleSheet() == "" or theme.colours() != colours:
             theme.apply(self._application, colours)
-            self.dressed.emit()
 
 
-def dressing_of(application: QApplication) -> Dressing:
+def theme_switcher(application: QApplication) -> ThemeSwitcher:
     """What dresses the application; made with the kept preferences when it is first asked for."""
-    found = application.findChild(Dressing)
-    return found if found is not None else Dressing(application, load())
+    found = application.findChild(ThemeSwitcher)
+    return found if found is not None else ThemeSwitcher(application, load())
 
 
 def colours_for(preferences: Preferences, hints: QStyleHints | None) -> theme.Colours:

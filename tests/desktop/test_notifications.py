@@ -10,9 +10,9 @@ from pathlib import Path
 import pytest
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from redlantern.desktop import telling
+from redlantern.desktop import notifications
+from redlantern.desktop.notifications import Notifications
 from redlantern.desktop.preferences import Preferences
-from redlantern.desktop.telling import Telling
 from tests.desktop.conftest import WAIT_MS
 
 SECRET = "Oriel Hall against the Builder"
@@ -48,7 +48,7 @@ def watched(window, monkeypatch):
     """A place, the bus, the clock and the preferences; the window is not the active one."""
     monkeypatch.setattr(window, "isActiveWindow", lambda: False)
     place, bus, now, preferences = Place(), Bus(), [0.0], [Preferences()]
-    watching = Telling(window, place, lambda: preferences[0], bus, clock=lambda: now[0])
+    watching = Notifications(window, place, lambda: preferences[0], bus, clock=lambda: now[0])
     yield place, bus, now, preferences
     watching.deleteLater()
 
@@ -68,7 +68,7 @@ def test_the_end_of_long_work_is_told(watched):
     place.upkeep.changed.emit(f"{SECRET} is being moved")
     now[0] = 180
     place.upkeep.changed.emit("")
-    assert told(bus) == [telling.READ, telling.READ_THROUGH, telling.KEPT_UP]
+    assert told(bus) == [notifications.READ, notifications.READ_THROUGH, notifications.KEPT_UP]
 
 
 def test_why_it_stopped_stays_in_the_window(watched):
@@ -76,7 +76,7 @@ def test_why_it_stopped_stays_in_the_window(watched):
     place.updates.began.emit()
     now[0] = 60
     place.updates.ended.emit(f"{SECRET} cannot be read")
-    assert told(bus) == [telling.READ_TO_ITS_END]
+    assert told(bus) == [notifications.READ_TO_ITS_END]
     assert SECRET not in repr(bus.calls)
 
 
@@ -133,14 +133,14 @@ from pathlib import Path
 sys.path.insert(0, sys.argv[1])
 from PyQt6.QtCore import QCoreApplication
 app = QCoreApplication([])
-from tests.desktop.test_telling import Place, Preferences, Telling
-from redlantern.desktop.telling import SessionBus
+from tests.desktop.test_telling import Place, Preferences, Notifications
+from redlantern.desktop.notifications import SessionBus
 from PyQt6.QtCore import QObject
 class Window(QObject):
     def isActiveWindow(self):
         return False
 place, now, window = Place(), [0.0], Window()
-watching = Telling(window, place, lambda: Preferences(stays_awake=True), SessionBus(), clock=lambda: now[0])
+watching = Notifications(window, place, lambda: Preferences(stays_awake=True), SessionBus(), clock=lambda: now[0])
 place.updates.began.emit()
 now[0] = 60
 place.updates.ended.emit("")
@@ -170,4 +170,4 @@ def test_a_real_desktop_understands_it(tmp_path):
     assert [(name, signature) for name, signature, _ in asked] == [
         ("Inhibit", "ss"), ("UnInhibit", "u"), ("Notify", "susssasa{sv}i")
     ]  # fmt: skip
-    assert asked[1][2] == [9] and asked[2][2][4] == telling.READ
+    assert asked[1][2] == [9] and asked[2][2][4] == notifications.READ

@@ -7,14 +7,14 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QStackedWidget, QWidget
 
 from redlantern.application.demo import find_demo
-from redlantern.application.first_questions import first_questions
+from redlantern.application.example_questions import example_questions
 from redlantern.desktop.desk.sheet_view import SheetView
 from redlantern.desktop.widgets import welcome
 from redlantern.desktop.widgets.first_page import FirstPage
 from redlantern.desktop.workspace import Workspace
 
 
-class Beginning(QStackedWidget):
+class StartPages(QStackedWidget):
     """The desk's columns, or the first page in their place. Columns that have nothing to show yet are hidden."""
 
     add_wanted = pyqtSignal()
@@ -82,4 +82,4 @@ class Beginning(QStackedWidget):
                 if page is self._ready:
                     page.show_examples(questions)
 
-            self._workspace.with_engine(first_questions, show, lambda _: None)
+            self._workspace.with_engine(example_questions, show, lambda _: None)

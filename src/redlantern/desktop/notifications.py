@@ -47,7 +47,7 @@ class SessionBus:
         return reply.arguments()[0] if is_reply and reply.arguments() else None
 
 
-class Telling(QObject):
+class Notifications(QObject):
     """Watches the long work of a window. Made anew with the workspace it watches."""
 
     def __init__(

@@ -1,42 +1,32 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """How this window looks and where it stands: chosen by its user, kept, and taken up by the next one."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
-from PyQt6.QtCore import QByteArray, QObject, QSize, Qt
+from PyQt6.QtCore import QByteArray, QObject, QSize
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QApplication, QMainWindow
 
-from redlantern.desktop.dressing import dressing_of
-from redlantern.desktop.guide import GuideDialog
 from redlantern.desktop.preferences import Preferences, load
 from redlantern.desktop.preferences_dialog import PreferencesDialog
+from redlantern.desktop.theming import theme_switcher
 
 _WANTED, _LEAST, _FRAME = QSize(1280, 800), QSize(900, 560), QSize(0, 40)
 """A window's frame takes about so much of the screen that Qt says is free."""
 
 
-class Look(QObject):
+class WindowPreferences(QObject):
     """The preferences of one window."""
 
-    def __init__(self, window: QMainWindow, room: Callable[[], int]) -> None:
-        """Puts the window where it was last, if that is still on a screen; else as large as the screen has room for.
-
-        `room` gives the number of the room that is shown.
-        """
+    def __init__(self, window: QMainWindow) -> None:
+        """Puts the window where it was last, if that is still on a screen; else as large as the screen has room for."""
         super().__init__(window)
-        self._window, self._room, self.preferences = window, room, load()
+        self._window, self.preferences = window, load()
         place = QByteArray.fromHex(self.preferences.place.encode("ascii"))
         if not self.preferences.place or not window.restoreGeometry(place):
             screen = window.screen()
             free = screen.availableSize() - _FRAME if screen is not None else _WANTED
             window.resize(_WANTED.boundedTo(free.expandedTo(_LEAST)))
-
-    def come_forward(self) -> None:
-        """Show the window before all others."""
-        self._window.setWindowState(self._window.windowState() & ~Qt.WindowState.WindowMinimized)
-        self._window.raise_()
-        self._window.activateWindow()
 
     def keep_place(self) -> None:
         """Remember where the window is now."""
@@ -50,14 +40,8 @@ class Look(QObject):
         dialog.exec()
         dialog.deleteLater()
 
-    def show_guide(self) -> None:
-        """Open the guide beside the window, at the page of the room that is shown."""
-        guide = GuideDialog(self._room(), self._window)
-        guide.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        guide.show()
-
     def _on_changed(self, chosen: Preferences) -> None:
         self.preferences = chosen
         application = QApplication.instance()
         if isinstance(application, QApplication):
-            dressing_of(application).follow(chosen)
+            theme_switcher(application).follow(chosen)

@@ -20,7 +20,7 @@ _NOTHING = "Nothing was asked yet."
 _WAIT = "Wait until the answer is finished, or stop it with Esc."
 
 
-class SheetsAtDesk(QObject):
+class SheetHistory(QObject):
     """Opens the list and does what is wished there. `opened` carries the place of a sheet among all, from 0, `asked` a question."""
 
     opened = pyqtSignal(int)

@@ -10,7 +10,8 @@ import os
 import socket
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, QSocketNotifier, pyqtSignal
+from PyQt6.QtCore import QObject, QSocketNotifier, Qt, pyqtSignal
+from PyQt6.QtWidgets import QWidget
 
 from redlantern.safety.places import runtime_directory
 
@@ -18,10 +19,10 @@ _RING, _HEARD = b"ring", b"heard"
 _PATIENCE_S = 2.0
 
 
-class Doorbell(QObject):
-    """Listens for one collection at a time. `rung` comes when somebody wants to see its window."""
+class SingleInstance(QObject):
+    """Listens for one collection at a time. `raise_wanted` comes when somebody wants to see its window."""
 
-    rung = pyqtSignal()
+    raise_wanted = pyqtSignal()
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
@@ -65,12 +66,19 @@ class Doorbell(QObject):
                 visitor.settimeout(0.2)
                 if visitor.recv(len(_RING)) == _RING:
                     visitor.sendall(_HEARD)
-                    self.rung.emit()
+                    self.raise_wanted.emit()
 
 
-def ring(collection: Path) -> bool:
+def raise_running(collection: Path) -> bool:
     """Let the window that has this collection come forward; whether there is one."""
     return _is_answered(_place_of(collection), rings=True)
+
+
+def bring_forward(window: QWidget) -> None:
+    """Show a window before all others."""
+    window.setWindowState(window.windowState() & ~Qt.WindowState.WindowMinimized)
+    window.raise_()
+    window.activateWindow()
 
 
 def _is_answered(place: Path, *, rings: bool = False) -> bool:

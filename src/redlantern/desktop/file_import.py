@@ -13,8 +13,8 @@ from redlantern.application.opening import NewKey
 from redlantern.application.scratch import new_scratch
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.door import Door
-from redlantern.desktop.widgets.arrival_dialog import ArrivalDialog
 from redlantern.desktop.widgets.file_names import COLLECTION_ENDING
+from redlantern.desktop.widgets.import_dialog import ImportDialog
 from redlantern.indexing.survey import survey
 from redlantern.safety import secretstore
 from redlantern.safety.keys import Holding
@@ -26,7 +26,7 @@ _WAIT = "Wait for the reading to end, or stop it first; then add these."
 _ONLY_READING = "This collection is open for questions only, so nothing can be added to it here."
 
 
-class Arrivals(QObject):
+class FileImport(QObject):
     """Leads files and folders into the open collection, or into a new one. `demo_read` brings the questions of the demo."""
 
     demo_read = pyqtSignal(object)
@@ -127,12 +127,12 @@ class Arrivals(QObject):
         session = self._door.workspace.session
         assert session is not None
         name = visible(path_text(session.engine.collection.name))
-        dialog = ArrivalDialog(paths, collection=name, parent=self._window)
+        dialog = ImportDialog(paths, collection=name, parent=self._window)
         if self._agreed(dialog, paths) and self._door.workspace.session is session:
             self._door.workspace.updates.add(*paths)
 
     def _make_new(self, paths: list[Path]) -> None:
-        dialog = ArrivalDialog(paths, collection="", parent=self._window)
+        dialog = ImportDialog(paths, collection="", parent=self._window)
         new = dialog.new_place
         assert new is not None
         # A secret store may take a moment to answer, or to ask its owner.
@@ -149,7 +149,7 @@ class Arrivals(QObject):
                 path, creates=True, key=key, then=lambda: self._door.workspace.updates.add(*paths)
             )
 
-    def _agreed(self, dialog: ArrivalDialog, paths: list[Path]) -> bool:
+    def _agreed(self, dialog: ImportDialog, paths: list[Path]) -> bool:
         """Look the files over while the dialog is shown; whether it was agreed to."""
         looking: Task = self._door.run(
             lambda task: survey(paths, report=task.report, cancel=task.cancel), dialog.show_survey

@@ -11,7 +11,7 @@ import time
 import pytest
 
 from redlantern.collection.store import Collection
-from redlantern.desktop.doorbell import Doorbell, _place_of, ring
+from redlantern.desktop.single_instance import SingleInstance, _place_of, raise_running
 from tests.desktop.conftest import WAIT_MS, open_in
 from tests.desktop.test_start import holds
 
@@ -19,14 +19,15 @@ from tests.desktop.test_start import holds
 def test_a_window_hears_the_ring_for_its_collection_and_for_no_other(window, qtbot, tmp_path):
     open_in(window, qtbot, tmp_path / "mine.redlantern", creates=True)
     heard = []
-    window.door.bell.rung.connect(lambda: heard.append(True))
+    window.door.single_instance.raise_wanted.connect(lambda: heard.append(True))
     # The ring waits for its answer, which this very thread gives: it is sent from another process.
-    other = [
-        "import sys; from pathlib import Path; from redlantern.desktop.doorbell import ring; print(ring(Path(sys.argv[1])))"
-    ]
+    other = (
+        "import sys; from pathlib import Path; from redlantern.desktop.single_instance import raise_running\n"
+        "print(raise_running(Path(sys.argv[1])))"
+    )
     for name, answered in (("mine", "True"), ("other", "False")):
         with subprocess.Popen(
-            [sys.executable, "-c", *other, str(tmp_path / f"{name}.redlantern")], stdout=subprocess.PIPE, text=True
+            [sys.executable, "-c", other, str(tmp_path / f"{name}.redlantern")], stdout=subprocess.PIPE, text=True
         ) as caller:
             qtbot.waitUntil(lambda caller=caller: caller.poll() is not None, timeout=WAIT_MS)
             assert caller.stdout.read().strip() == answered
@@ -37,15 +38,15 @@ def test_after_locking_nobody_answers(window, qtbot, tmp_path):
     open_in(window, qtbot, tmp_path / "mine.redlantern", creates=True)
     assert _place_of(tmp_path / "mine.redlantern").exists()
     window.door.lock()
-    assert not _place_of(tmp_path / "mine.redlantern").exists() and not ring(tmp_path / "mine.redlantern")
+    assert not _place_of(tmp_path / "mine.redlantern").exists() and not raise_running(tmp_path / "mine.redlantern")
 
 
 def test_what_a_killed_window_left_is_no_hindrance(qapp, tmp_path):
     place = _place_of(tmp_path / "mine.redlantern")
     with socket.socket(socket.AF_UNIX) as left:
         left.bind(str(place))
-    assert place.exists() and not ring(tmp_path / "mine.redlantern")
-    bell = Doorbell(qapp)
+    assert place.exists() and not raise_running(tmp_path / "mine.redlantern")
+    bell = SingleInstance(qapp)
     bell.listen(tmp_path / "mine.redlantern")
     assert bell._socket is not None
     bell.stop()
@@ -68,3 +69,20 @@ def test_a_second_start_ends_at_once_and_the_first_goes_on(tmp_path):
         assert first.poll() is None
         first.send_signal(signal.SIGTERM)
         first.wait(timeout=WAIT_MS / 1000)
+
+
+def test_a_visitor_that_says_nothing_or_nonsense_does_not_hold_the_window_up(window, qtbot, tmp_path):
+    open_in(window, qtbot, tmp_path / "mine.redlantern", creates=True)
+    heard = []
+    window.door.single_instance.raise_wanted.connect(lambda: heard.append(True))
+    place = str(_place_of(tmp_path / "mine.redlantern"))
+    with socket.socket(socket.AF_UNIX) as silent, socket.socket(socket.AF_UNIX) as loud:
+        silent.connect(place)
+        loud.connect(place)
+        loud.sendall(b"erase everything " * 2_000)
+        began = time.monotonic()
+        qtbot.wait(300)
+        window.bar.question.setText("still here")
+        assert time.monotonic() - began < 3
+    qtbot.wait(100)
+    assert heard == [] and window.workspace.session is not None

@@ -18,7 +18,7 @@ from redlantern.safety.names import path_text, visible
 _COLUMNS = 2
 
 
-class ArrivalDialog(QDialog):
+class ImportDialog(QDialog):
     """Files on their way into the open collection, or into a new one; nothing is read before it is agreed to."""
 
     def __init__(self, paths: list[Path], *, collection: str, parent: QWidget) -> None:

@@ -16,7 +16,7 @@ _NUMBERING = re.compile(r"^(?:(?:[A-Z]?\.?\d+(?:\.\d+)*[.:)]?)|(?:[IVX]+[.)])|§
 _PLAIN = re.compile(r"[^\W\d_]+(?:[ ,'’-]+[^\W\d_]+)*")
 
 
-def first_questions(engine: Engine, n: int = 4) -> tuple[str, ...]:
+def example_questions(engine: Engine, n: int = 4) -> tuple[str, ...]:
     """Up to `n` questions, each about a heading of another document, in its language; none where there are no headings."""
     # The longest first: they have headings, and are what the collection is about.
     documents = sorted(engine.asked.documents(), key=lambda document: (-document.n_pages, document.document_id))
