@@ -133,7 +133,7 @@ from pathlib import Path
 sys.path.insert(0, sys.argv[1])
 from PyQt6.QtCore import QCoreApplication
 app = QCoreApplication([])
-from tests.desktop.test_telling import Place, Preferences, Notifications
+from tests.desktop.test_notifications import Place, Preferences, Notifications
 from redlantern.desktop.notifications import SessionBus
 from PyQt6.QtCore import QObject
 class Window(QObject):
@@ -156,17 +156,24 @@ def test_a_real_desktop_understands_it(tmp_path):
         )  # fmt: skip
     except FileNotFoundError:
         pytest.skip("dbus-daemon is not installed")
-    with daemon:
+    started = [daemon]
+    try:
         address = daemon.stdout.readline().strip()
-        with subprocess.Popen([sys.executable, "-c", _DESKTOP, address], stdout=subprocess.PIPE, text=True) as desktop:
-            assert desktop.stdout.readline() == "ready\n"
-            subprocess.run(
-                [sys.executable, "-c", _TELLS, str(Path.cwd())], env=os.environ | {"DBUS_SESSION_BUS_ADDRESS": address},
-                check=True, timeout=WAIT_MS / 1000,
-            )  # fmt: skip
-            asked = [json.loads(desktop.stdout.readline()) for _ in range(3)]
-            desktop.kill()
-        daemon.kill()
+        desktop = subprocess.Popen([sys.executable, "-c", _DESKTOP, address], stdout=subprocess.PIPE, text=True)
+        started.append(desktop)
+        assert desktop.stdout.readline() == "ready\n"
+        subprocess.run(
+            [sys.executable, "-c", _TELLS, str(Path.cwd())], env=os.environ | {"DBUS_SESSION_BUS_ADDRESS": address},
+            check=True, timeout=WAIT_MS / 1000,
+        )  # fmt: skip
+    finally:
+        # Also where something went wrong: nobody waits for them for ever.
+        for process in reversed(started):
+            process.kill()
+        asked = [json.loads(line) for line in started[-1].stdout.read().splitlines()] if len(started) > 1 else []
+        for process in started:
+            process.stdout.close()
+            process.wait()
     assert [(name, signature) for name, signature, _ in asked] == [
         ("Inhibit", "ss"), ("UnInhibit", "u"), ("Notify", "susssasa{sv}i")
     ]  # fmt: skip

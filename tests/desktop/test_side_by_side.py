@@ -62,7 +62,7 @@ def test_a_question_is_answered_in_two_ways_and_its_rows_open_their_pages(filled
     first = room.columns.columns[0]
     assert first.accessibleName() == "Answered by: Found lines"
     qtbot.mouseClick(first.rows[0], Qt.MouseButton.LeftButton)
-    assert filled._rooms.currentWidget() is filled.desk
+    assert filled.rooms.currentWidget() is filled.desk
     qtbot.waitUntil(lambda: filled.desk.facsimile.document is not None, timeout=WAIT_MS)
     assert filled.desk.facsimile.document.path == "contract.md"
 
@@ -98,7 +98,7 @@ def test_an_empty_question_is_told_and_the_desks_question_is_taken_over(filled, 
     filled.go_to(0)
     ask(filled, qtbot, WET)
     qtbot.keyClick(filled, Qt.Key.Key_B, Qt.KeyboardModifier.ControlModifier)
-    assert filled._rooms.currentWidget() is room and room.question.text() == WET
+    assert filled.rooms.currentWidget() is room and room.question.text() == WET
 
 
 def test_a_way_with_other_settings_is_named_by_them(filled, room, qtbot, monkeypatch):
@@ -154,6 +154,6 @@ def test_the_steps_of_finding_stand_side_by_side(filled, room, qtbot):
     ]
     assert len(lit) == len(with_it) >= 2
     qtbot.keyClick(chosen, Qt.Key.Key_Return)
-    assert filled._rooms.currentWidget() is filled.desk
+    assert filled.rooms.currentWidget() is filled.desk
     qtbot.waitUntil(lambda: filled.desk.facsimile.span == chosen.passage.span, timeout=WAIT_MS)
     settle(filled, qtbot)

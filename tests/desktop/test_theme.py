@@ -96,7 +96,7 @@ def test_an_action_is_found_by_its_words_and_done(window, qtbot, monkeypatch):
 
     monkeypatch.setattr(ActionFinder, "exec", find)
     qtbot.keyClick(window, Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
-    assert window._rooms.currentWidget() is window.seal_room
+    assert window.rooms.currentWidget() is window.seal_room
 
 
 def test_every_label_shows_plain_text_where_documents_speak(filled, qtbot):

@@ -282,7 +282,7 @@ def test_a_lost_question_is_opened_its_expectation_mended_and_all_marked_anew(fi
     row = view.columns.columns[0].rows[0]
     row.setFocus()
     qtbot.keyClick(row, Qt.Key.Key_Return)
-    assert filled._rooms.currentWidget() is filled.desk
+    assert filled.rooms.currentWidget() is filled.desk
     qtbot.waitUntil(lambda: filled.desk.facsimile.document is not None, timeout=WAIT_MS)
     assert filled.desk.facsimile.document.path == "contract.md"
 
