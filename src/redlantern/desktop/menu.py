@@ -191,7 +191,7 @@ def build_menu(window: QWidget, doer: Doer, button: QPushButton, keys: Mapping[s
             part.insertMenu(part.actions()[2], known)
         menu.addMenu(part)
     button.setMenu(menu)
-    return Menu(known, [("", find), *actions])
+    return Menu(known, [("Everything", find), *actions])
 
 
 def _action(window: QWidget, name: str, came_with: str, act: Callable[[], object], keys: Mapping[str, str]) -> QAction:

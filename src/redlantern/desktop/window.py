@@ -208,7 +208,10 @@ class Window(QMainWindow):
         self.bar.stop_wanted.connect(lambda: self.desk.stop())
         self.bar.step_wanted.connect(lambda by: self.desk.view.step(by))
         self.bar.emptied.connect(lambda: self.status.activity.setText(_EMPTY_QUESTION))
-        self._room_buttons.idClicked.connect(self.go_to)
+        # Not clicked: a screen reader chooses without a click.
+        self._room_buttons.idToggled.connect(
+            lambda number, chosen: self.go_to(number) if chosen and number != self.rooms.currentIndex() else None
+        )
         self.door.opened.connect(self._on_opened)
         self.door.locked.connect(self._replace_rooms)
         self.door.failed.connect(

@@ -24,7 +24,7 @@ from redlantern.desktop.page_viewer import PageViewer
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.dialogs import asked_words, is_sure
 from redlantern.desktop.widgets.facsimile import Facsimile
-from redlantern.desktop.widgets.labels import quiet_button, words_label
+from redlantern.desktop.widgets.labels import name_choice, quiet_button, words_label
 from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.workspace import Workspace
 from redlantern.safety.names import visible
@@ -47,12 +47,12 @@ class BriefRoom(Room):
         self._before: list[Brief] = []
         self._kept: list[Brief] = []
         self.choice = QComboBox()
-        self.choice.setAccessibleName("Which brief is shown")
+        name_choice(self.choice, "Which brief is shown")
         self.list, self.facsimile = EntriesList(), Facsimile()
         self.pages = PageViewer(workspace, self.facsimile)
         self.style_choice, self.with_pages = QComboBox(), QCheckBox("with the cited pages")
         self.style_choice.addItems([_STYLE_WORDS[style] for style in STYLES])
-        self.style_choice.setAccessibleName("How citations stand in the text")
+        name_choice(self.style_choice, "How citations stand in the text")
         theme.outline(self.with_pages)
         self.notice = words_label(_EMPTY, family=theme.SANS, name="quiet")
         self.renew_button = quiet_button(

@@ -8,7 +8,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.labels import quiet_button, words_label
+from redlantern.desktop.widgets.labels import name_choice, quiet_button, words_label
 from redlantern.reckoning.plan import Condition, Operation, Plan, Relation
 from redlantern.text.listing import counted
 
@@ -35,10 +35,10 @@ class ConditionLine(QWidget):
         super().__init__()
         self.column, self.relation, self.value = QComboBox(), QComboBox(), QLineEdit()
         self.column.addItems(list(columns))
-        self.column.setAccessibleName(f"Column of condition {number}")
+        name_choice(self.column, f"Column of condition {number}")
         for relation, words in _RELATIONS:
             self.relation.addItem(words, relation)
-        self.relation.setAccessibleName(f"Relation of condition {number}")
+        name_choice(self.relation, f"Relation of condition {number}")
         self.value.setAccessibleName(f"Value of condition {number}")
         self.value.setPlaceholderText("as in a cell; two with a semicolon between")
         self.value.setObjectName("question")
@@ -90,15 +90,15 @@ class PlanEditor(QFrame):
         for operation, words in _OPERATIONS:
             self.operation.addItem(words, operation)
         self.operation.setCurrentIndex(self.operation.findData(plan.operation))
-        self.operation.setAccessibleName("What is reckoned")
+        name_choice(self.operation, "What is reckoned")
         self.column.addItems(self._columns)
         self.column.setCurrentText(plan.column)
-        self.column.setAccessibleName("Column that is reckoned")
+        name_choice(self.column, "Column that is reckoned")
         self.operation.currentIndexChanged.connect(self._on_operation)
         self.tables = QComboBox()
         self.tables.addItem(f"in {counted(len(plan.tables), 'table')}, as now", False)
         self.tables.addItem("in all tables in scope with these columns", True)
-        self.tables.setAccessibleName("Tables that are reckoned with")
+        name_choice(self.tables, "Tables that are reckoned with")
         self.tables.setToolTip("In scope is what is ticked on the shelf")
         top = QHBoxLayout()
         top.addWidget(self.operation, 1)

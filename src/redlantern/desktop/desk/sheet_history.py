@@ -17,6 +17,7 @@ from redlantern.desktop.workspace import Workspace
 
 _NEW_THREAD = "A new thread begins: the next question stands alone, and goes on from nothing asked before."
 _NOTHING = "Nothing was asked yet."
+_NOT_YET = "The sheet is still being put into the collection. Try again in a moment."
 _WAIT = "Wait until the answer is finished, or stop it with Esc."
 
 
@@ -61,7 +62,8 @@ class SheetHistory(QObject):
 
     def _open(self, listed: list[ListedSheet]) -> None:
         if not listed:
-            self._workspace.status.activity.setText(_NOTHING)
+            # A model that was still being loaded when its writing was stopped holds the sheet for some seconds.
+            self._workspace.status.activity.setText(_NOTHING if self._view.sheet is None else _NOT_YET)
             return
         self._listed = listed
         dialog = self._dialog = SheetsDialog(listed, can_change=self._workspace.can_change, parent=self._parent)

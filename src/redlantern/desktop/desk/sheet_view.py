@@ -25,6 +25,7 @@ from redlantern.desktop.desk.summary_part import SummaryPart
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import column_area, quiet_button, section_label, titled, words_label
 from redlantern.desktop.widgets.rows import CitedRow, EvidenceRow, LineRow
+from redlantern.text.listing import counted
 
 
 class SheetView(QWidget):
@@ -333,4 +334,4 @@ def _lines_title(sheet: Sheet) -> str:
 
 
 def _passages_title(sheet: Sheet) -> str:
-    return "NEAREST PASSAGES" if sheet.refused else f"EVIDENCE   {len(sheet.passages)} passages"
+    return "NEAREST PASSAGES" if sheet.refused else f"EVIDENCE   {counted(len(sheet.passages), 'passage')}"

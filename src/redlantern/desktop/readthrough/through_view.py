@@ -24,7 +24,7 @@ from redlantern.desktop.readthrough.page_map import PageMap, map_column
 from redlantern.desktop.readthrough.words import how_far
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.facsimile import Facsimile
-from redlantern.desktop.widgets.labels import quiet_button, words_label
+from redlantern.desktop.widgets.labels import name_choice, quiet_button, words_label
 from redlantern.progress import Progress
 from redlantern.readthrough.learning import Learned, in_turn
 from redlantern.readthrough.values import PageRead
@@ -70,7 +70,7 @@ class ThroughView(QWidget):
         self.map, self.hits, self.facsimile = PageMap(), HitsList(), Facsimile()
         self.filter = QComboBox()
         self.filter.addItems([*_FILTERS, SAMPLE])
-        self.filter.setAccessibleName("Which pages are listed")
+        name_choice(self.filter, "Which pages are listed")
         self.note = QLineEdit()
         self.note.setPlaceholderText("Note to this page ...")
         self.note.setAccessibleName("Note to the chosen page")

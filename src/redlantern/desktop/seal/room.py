@@ -341,7 +341,6 @@ def _button(text: str, hint: str) -> QPushButton:
     button = QPushButton(text)
     button.setObjectName("other")
     button.setToolTip(hint)
-    button.setAccessibleName(hint)
     return button
 
 

@@ -115,9 +115,8 @@ class DocumentActions(QWidget):
 
 
 def hinted_button(text: str, slot: Callable[[], object], hint: str) -> QPushButton:
-    """A button whose hint is also its name for those who do not see it."""
+    """A button with a hint, which is also read out after its words."""
     button = QPushButton(text)
     button.setToolTip(hint)
-    button.setAccessibleName(hint)
     button.clicked.connect(lambda: slot())
     return button

@@ -22,6 +22,7 @@ from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.facsimile import PrintedPageView
 from redlantern.reading.values import Page
 from redlantern.reckoning.tables import Table
+from redlantern.text.listing import counted
 
 
 class ReadingReport(QWidget):
@@ -240,4 +241,4 @@ class ReadingReport(QWidget):
 
 
 def _counted(passages: list[Passage]) -> str:
-    return "1 passage" if len(passages) == 1 else f"{len(passages)} passages"
+    return counted(len(passages), "passage")

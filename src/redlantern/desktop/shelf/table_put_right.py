@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.labels import quiet_button, words_label
+from redlantern.desktop.widgets.labels import name_choice, quiet_button, words_label
 from redlantern.reckoning.cells import Cell
 from redlantern.reckoning.put_right import ColumnPutRight, PutRight
 from redlantern.reckoning.roles import ROLE_WORDS
@@ -137,7 +137,7 @@ class TablePutRight(QDialog):
             for value, words in _KINDS:
                 kind.addItem(words, value)
             name = column.name or f"column {index + 1}"
-            kind.setAccessibleName(f"What “{name}” is")
+            name_choice(kind, f"What “{name}” is")
             unit.setAccessibleName(f"Unit of “{name}”")
             unit.setPlaceholderText("none")
             self.kinds.append(kind)

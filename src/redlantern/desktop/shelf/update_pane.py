@@ -20,9 +20,10 @@ from redlantern.collection.values import Document
 from redlantern.desktop.updates import NOT_WATCHED, TELLS, UPDATES
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.amounts import duration_words
-from redlantern.desktop.widgets.labels import words_label
+from redlantern.desktop.widgets.labels import name_choice, words_label
 from redlantern.indexing.plan import UpdatePlan
 from redlantern.safety.names import visible
+from redlantern.text.listing import counted
 
 _WATCHING = (
     (NOT_WATCHED, "Look only when I ask"),
@@ -54,7 +55,7 @@ class UpdatePane(QWidget):
         self.agree_button.setObjectName("first")
         self.close_button.setObjectName("other")
         self.watching = QComboBox()
-        self.watching.setAccessibleName("How the folders are watched")
+        name_choice(self.watching, "How the folders are watched")
         for value, words in _WATCHING:
             self.watching.addItem(words, value)
         label = QLabel("From now &on:")
@@ -103,7 +104,7 @@ class UpdatePane(QWidget):
             "Made anew: read by an earlier version of the reader", [(path, "") for path in sorted(plan.read_anew)]
         )  # fmt: skip
         remade = [
-            (titles[document_id].full_path, f"{n} passages")
+            (titles[document_id].full_path, counted(n, "passage"))
             for document_id, n in plan.to_remake
             if document_id in titles
         ]

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 from redlantern.application.ways import Way
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.dialogs import foot
-from redlantern.desktop.widgets.labels import section_label, words_label
+from redlantern.desktop.widgets.labels import name_choice, section_label, words_label
 from redlantern.desktop.widgets.way_settings import WayChoice
 from redlantern.settings import Method
 from redlantern.text.listing import counted, seconds_words
@@ -108,7 +108,7 @@ class GridDialog(QDialog):
         self.combo = QComboBox()
         self.combo.addItems([way.arrangement.name for way in self._ways])
         self.combo.setCurrentIndex(min(1, len(self._ways) - 1))
-        self.combo.setAccessibleName("Way of answering")
+        name_choice(self.combo, "Way of answering")
         self.combo.currentIndexChanged.connect(self._show)
         self.each = QRadioButton(f"To each of the {counted(n_documents, 'document')} in scope alone: a row for each")
         self.whole = QRadioButton("To all of them together: one row")

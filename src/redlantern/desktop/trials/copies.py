@@ -12,7 +12,7 @@ from redlantern.desktop.bridge import Task
 from redlantern.desktop.trials.home import Home
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.dialogs import foot
-from redlantern.desktop.widgets.labels import section_label, words_label
+from redlantern.desktop.widgets.labels import name_choice, section_label, words_label
 from redlantern.desktop.workspace import Workspace
 from redlantern.progress import Progress
 from redlantern.settings import declared_settings
@@ -31,7 +31,7 @@ class CopyDialog(QDialog):
         self.combo.setCurrentIndex(
             max(0, self._words.index(present.embedding) if present.embedding in self._words else 0)
         )
-        self.combo.setAccessibleName("Embedding model")
+        name_choice(self.combo, "Embedding model")
         declared = next(each for each in declared_settings() if each.name == "passage_tokens")
         self.tokens.setRange(int(declared.metadata["minimum"]), int(declared.metadata["maximum"]))
         self.tokens.setValue(present.passage_tokens)

@@ -21,7 +21,15 @@ from redlantern.desktop.trials.run_bar import RunBar
 from redlantern.desktop.trials.words import is_right, outcome_words
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.dot_plot import DotPlot, Plotted
-from redlantern.desktop.widgets.labels import clear, column_area, notice, quiet_button, section_label, words_label
+from redlantern.desktop.widgets.labels import (
+    clear,
+    column_area,
+    name_choice,
+    notice,
+    quiet_button,
+    section_label,
+    words_label,
+)
 from redlantern.safety.names import visible
 from redlantern.text.listing import counted
 from redlantern.trials.comparing import MAIN, conclusion, lane_figures, overall, seconds_of, versus
@@ -53,11 +61,11 @@ class RunView(theme.ThemeAware, QWidget):
         self._concluded.setSpacing(6)
         self.plot = DotPlot()
         self.filter = QComboBox()
-        self.filter.setAccessibleName("Which questions are listed")
+        name_choice(self.filter, "Which questions are listed")
         self.filter.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         self.filter.currentIndexChanged.connect(self._fill)
         self.tag = QComboBox()
-        self.tag.setAccessibleName("Questions of which tag are counted")
+        name_choice(self.tag, "Questions of which tag are counted")
         self.tag.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         self.tag.currentIndexChanged.connect(self._show)
         self.list = QTreeWidget()

@@ -6,6 +6,7 @@ from enum import IntEnum
 from PyQt6.QtCore import QAbstractListModel, QModelIndex, Qt, pyqtSignal
 
 from redlantern.collection.values import Document
+from redlantern.text.listing import counted
 
 BY_WORDS = "by words so far"
 
@@ -124,7 +125,7 @@ class DocumentsInScope(QAbstractListModel):
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
             state = "refused" if document.is_refused else "in scope" if is_in else "left out"
             state += "" if document.has_meaning else f", found {BY_WORDS}"
-            return f"{document.call_mark} {document.title}, {document.n_pages} pages, {state}"
+            return f"{document.call_mark} {document.title}, {counted(document.n_pages, 'page')}, {state}"
         return None
 
     def _arrange(self) -> None:

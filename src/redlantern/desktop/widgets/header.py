@@ -16,6 +16,8 @@ def room_bar(names: Sequence[str], group: QButtonGroup) -> QWidget:
         button = QPushButton(name)
         button.setObjectName("room")
         button.setCheckable(True)
+        # Told as one of several, of which one is chosen, not as something ticked for itself.
+        button.setAutoExclusive(True)
         button.setChecked(number == 0)
         button.setAccessibleName(f"Room: {name}")
         group.addButton(button, number)

@@ -2,7 +2,7 @@
 """Small parts of any page: labels, notices, quiet buttons, columns that scroll."""
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from redlantern.desktop.widgets import theme
 from redlantern.reading.values import CELL_SEPARATOR
@@ -48,6 +48,12 @@ def quiet_button(text: str, tip: str) -> QPushButton:
     button.setToolTip(tip)
     button.setAccessibleName(text)
     return button
+
+
+def name_choice(choice: QComboBox, words: str) -> None:
+    """Name a list to choose from. A screen reader is told what is chosen as its name, so what it is for is its description too."""
+    choice.setAccessibleName(words)
+    choice.setAccessibleDescription(words)
 
 
 def titled(title: str | QLabel, aside: str, *more: QWidget) -> QHBoxLayout:

@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import (
 from redlantern.application.ways import TRIED_SETTINGS, Way, changed_way
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.dialogs import foot
-from redlantern.desktop.widgets.labels import quiet_button, words_label
+from redlantern.desktop.widgets.labels import name_choice, quiet_button, words_label
 from redlantern.settings import Method, declared_settings
 
 NO_WAY = "no further column"
@@ -116,7 +116,7 @@ class WayChoice(QWidget):
         self._differs = Chosen()
         self._may_be_none = may_be_none
         self.combo = QComboBox()
-        self.combo.setAccessibleName(name)
+        name_choice(self.combo, name)
         self.settings_button = quiet_button("Settings ...", "Let some settings of this way differ")
         self.settings_button.setAccessibleName(f"Settings of: {name}")
         self.settings_button.clicked.connect(self._on_settings)
