@@ -43,6 +43,7 @@ _SYSTEM = """
 | package | licence |
 |---|---|
 | libseccomp2 | LGPL-2.1-only |
+| libpango-1.0-0, libpangoft2-1.0-0 (with HarfBuzz) | LGPL-2.0-or-later; MIT |
 | tesseract-ocr, tesseract-ocr-eng and the languages that are installed | Apache-2.0 |
 | Qt's system libraries (libxcb, libxkbcommon, libegl, libfontconfig, libdbus) | MIT, and as their packages say |
 """

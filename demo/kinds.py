@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import Any
 
 _WRITTEN = dt.datetime(2026, 9, 1)
-_FONTS = Path(__file__).parents[1] / "src/redlantern/desktop/fonts"
+_FONTS = Path(__file__).parents[1] / "src/redlantern/fonts"
 
 
 def write_all(folder: Path) -> int:

@@ -31,7 +31,8 @@ _DEPENDS = (
     f"python3 (>= 3.{sys.version_info.minor}), python3 (<< 3.{sys.version_info.minor + 1}), libc6, libstdc++6, libgcc-s1, zlib1g, "
     "libseccomp2, libegl1, libgl1, libfontconfig1, libfreetype6, libdbus-1-3, libglib2.0-0, libx11-6, libx11-xcb1, "
     "libxkbcommon0, libxkbcommon-x11-0, libxcb1, libxcb-cursor0, libxcb-icccm4, libxcb-image0, libxcb-keysyms1, "
-    "libxcb-randr0, libxcb-render-util0, libxcb-shape0, libxcb-xinerama0, libxcb-xkb1, tesseract-ocr, tesseract-ocr-eng"
+    "libxcb-randr0, libxcb-render-util0, libxcb-shape0, libxcb-xinerama0, libxcb-xkb1, libpango-1.0-0, libpangoft2-1.0-0, "
+    "libharfbuzz-subset0, tesseract-ocr, tesseract-ocr-eng"
 )
 _CONTROL = """Package: redlantern
 Version: {version}

@@ -151,7 +151,7 @@ def _scan(title: str, rows: Rows) -> bytes:
     """A picture of the page at 200 dots an inch, as a scanner makes it."""
     from PIL import Image, ImageDraw, ImageFont
 
-    fonts = Path(__file__).parents[2] / "src/redlantern/desktop/fonts"
+    fonts = Path(__file__).parents[2] / "src/redlantern/fonts"
     plain = ImageFont.truetype(str(next(fonts.glob("SourceSans*Regular*.ttf"), next(fonts.glob("*.ttf")))), 34)
     page = Image.new("L", (1654, 2339), 255)
     draw = ImageDraw.Draw(page)

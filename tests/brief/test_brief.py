@@ -8,7 +8,9 @@ from dataclasses import replace
 
 import docx
 import jsonschema
+import lxml.etree
 import lxml.html
+import pypdf
 import pytest
 from odf import teletype, text
 from odf.opendocument import load
@@ -18,19 +20,21 @@ from redlantern.answering.sheet import Claim
 from redlantern.application import briefs
 from redlantern.application.briefs import EmptyBriefError
 from redlantern.brief.citations import NoCitationsError, citations_from, schema
-from redlantern.brief.gathering import entry_of_claim, entry_of_figure, entry_of_line
+from redlantern.brief.gathering import clause_of, entry_of_claim, entry_of_figure, entry_of_line
 from redlantern.brief.values import Brief, BriefEntry
 from redlantern.brief.verifying import verify
+from redlantern.brief.writing.pdf import _fetcher
 from redlantern.collection.upkeep.documents import erase_documents, remnants
 from redlantern.commands.line import run
 from redlantern.progress import Cancel, silent
+from tests.conftest import stored_passage
 from tests.reckoning.test_put_right import parts as parts
 
 WET = "At what relative humidity in the loft shall work cease?"
 
 
 def undated(citation):
-    return ""
+    return "", ""
 
 
 @pytest.fixture
@@ -105,6 +109,85 @@ def test_each_form_is_read_by_another_reader_with_the_two_voices_apart(engine, b
         assert "Second" in said and f"{cited}; partly borne out" in said.replace("\\", "")
         assert f"SHA-256 {brief.quotes[0].sha256}" in said
     assert zipfile.is_zipfile(tmp_path / "brief.docx")
+
+
+def test_footnotes_are_the_formats_own_and_each_quote_has_one(engine, brief, tmp_path):
+    """The quote is cited by a claim first, in whose footnote its words stand; the line that follows leads to that footnote."""
+    words, title = brief.quotes[0].words, brief.quotes[0].title
+    note = f"CON p.1: {title}, page 1: “{words}”"
+    for ending in ("docx", "odt", "html", "md", "pdf"):
+        briefs.export(engine, brief, tmp_path / f"brief.{ending}", "footnotes")
+    raw = (tmp_path / "brief.docx").read_bytes()
+    document = docx.Document(io.BytesIO(raw))
+    assert [each.text for each in document.paragraphs if each.text.startswith(words)] == [f"{words} [note 1]"]
+    [part] = [each.target_part for each in document.part.rels.values() if each.reltype.endswith("/footnotes")]
+    footnotes = lxml.etree.fromstring(part.blob)
+    assert [str(each) for each in footnotes.xpath("//*[local-name()='t']/text()")] == [f" {note}"]
+    led = document.element.xpath("//w:footnoteReference/@w:id")
+    assert led == footnotes.xpath("//*[local-name()='footnote' and not(@*[local-name()='type'])]/@*[local-name()='id']")
+    [footnote] = load(tmp_path / "brief.odt").getElementsByType(text.Note)
+    assert teletype.extractText(footnote) == f"1{note}"
+    page = lxml.html.fromstring((tmp_path / "brief.html").read_text(encoding="utf-8"))
+    assert page.get_element_by_id("note1").text_content() == f"1. {note}"
+    assert sorted(page.xpath("//@href")) == ["#note1", "#to1"]
+    assert f"[^1]: CON p.1: {title}" in (tmp_path / "brief.md").read_text(encoding="utf-8")
+    assert f"CON p.1: {title}, page 1" in pypdf.PdfReader(tmp_path / "brief.pdf").pages[0].extract_text()
+
+
+def test_a_pdf_is_tagged_and_has_bookmarks_and_fetches_nothing(engine, brief, tmp_path):
+    briefs.export(engine, brief, tmp_path / "brief.pdf", "marks", with_pages=True)
+    read = pypdf.PdfReader(tmp_path / "brief.pdf")
+    catalogue = read.trailer["/Root"]
+    assert catalogue["/MarkInfo"]["/Marked"] and catalogue["/Lang"] == "en"
+    assert read.metadata.title == brief.name
+    marks = [each.title for each in levelled(read.outline)]
+    assert marks[:5] == [brief.name, "Humidity", "Citations", "Documents cited", "Cited pages"]
+    assert {"/H1", "/H2", "/P", "/BlockQuote"} <= tags(catalogue["/StructTreeRoot"])
+    assert {font.split("+")[1].split("-")[0] for font in fonts_of(read)} == {"Source"}
+    with pytest.raises(ValueError, match="nothing is fetched"):
+        _fetcher().fetch("file:///etc/passwd")
+
+
+def levelled(outline):
+    return [mark for each in outline for mark in (levelled(each) if isinstance(each, list) else [each])]
+
+
+def tags(branch):
+    """The kinds of structure of a tagged PDF."""
+    branch = branch.get_object()
+    if not isinstance(branch, dict):
+        return set()
+    kids = branch.get("/K", [])
+    kids = kids if isinstance(kids, list) else [kids]
+    return {str(branch.get("/S"))}.union(*(tags(kid) for kid in kids))
+
+
+def fonts_of(read):
+    return {str(font.get_object()["/BaseFont"]) for page in read.pages for font in page["/Resources"]["/Font"].values()}
+
+
+def test_a_citation_names_the_clause_that_it_stands_in(engine, found):
+    line = found.found_lines[0].citation
+    dated, clause = briefs.about(engine, line)
+    assert dated.startswith("file of ") and clause
+    made = briefs.gather(engine, [entry_of_line(line, lambda citation: briefs.about(engine, citation))])
+    [_, paragraph] = briefs.rendered(engine, made, "titles", with_pages=False).body
+    assert paragraph.cited == f"{line.title}, page 1, {clause}, {dated}"
+
+
+@pytest.mark.parametrize(
+    ("lines", "at", "clause"),
+    [
+        (["4.1 The Builder begins.", "He goes on.", "4.2 He ends."], 1, "clause 4.1"),
+        (["4.1 The Builder begins.", "He goes on.", "4.2 He ends."], 2, "clause 4.2"),
+        (["§ 5 The Builder begins.", "He goes on."], 1, "§ 5"),
+        (["He paid 4.50 EUR.", "He goes on."], 1, "“Costs”"),
+        (["4.50 EUR were paid."], 0, "clause 4.50"),
+    ],
+)
+def test_the_nearest_number_before_is_the_clause_or_else_the_heading(lines, at, clause):
+    passage = stored_passage(1, "Contract › Costs", lines)
+    assert clause_of(passage, passage.lines[at][0]) == clause
 
 
 def test_a_figure_takes_its_working_along(engine, parts):
@@ -235,6 +318,6 @@ def test_five_hundred_citations_are_exported_whole(engine, found, tmp_path):
         for number in range(500)
     ]
     made = Brief("Many").with_entries(*many)
-    for ending in ("docx", "odt", "html", "md"):
+    for ending in ("docx", "odt", "pdf", "html", "md"):
         beside = briefs.export(engine, made, tmp_path / f"many.{ending}", "numbers")
         assert len(citations_from("x", beside.read_bytes()).citations) == 500

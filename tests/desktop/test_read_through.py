@@ -8,12 +8,12 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
+from redlantern.brief.writing.pdf import html_as_pdf
 from redlantern.desktop.absence import IDLE, SLEEP
 from redlantern.desktop.readthrough import outcomes
 from redlantern.desktop.readthrough.dialogs import ListDialog, StatementDialog
 from redlantern.desktop.readthrough.page_map import PageMap
 from redlantern.desktop.readthrough.through_view import SAMPLE, TO_JUDGE
-from redlantern.desktop.widgets.printing import html_as_pdf
 from tests.desktop.conftest import WAIT_MS, open_in
 
 QUESTION = "every page that speaks of the hatch"
@@ -118,7 +118,7 @@ def test_a_sample_of_the_silent_pages_says_how_much_may_be_missed(room, filled, 
     said = dialog.text.toPlainText()
     assert "Complete: every page in scope was read." in said
     assert "drawn at random" in said and "exact binomial interval" in said
-    assert html_as_pdf(dialog.statement.title, dialog.statement.as_html()).startswith(b"%PDF")
+    assert html_as_pdf(dialog.statement.as_html()).startswith(b"%PDF")
 
 
 def test_the_statement_is_saved_whole(room, filled, qtbot, shown, tmp_path, monkeypatch):

@@ -12,7 +12,7 @@ import pptx
 from PIL import Image, ImageDraw, ImageFont
 from pptx.util import Inches
 
-FONT = Path(__file__).parents[2] / "src/redlantern/desktop/fonts"
+FONT = Path(__file__).parents[2] / "src/redlantern/fonts"
 ODF_NAMES = (
     'xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0" xmlns:text="urn:oasis:names:tc:opendocument:xmlns:text:1.0"'
     ' xmlns:table="urn:oasis:names:tc:opendocument:xmlns:table:1.0" xmlns:draw="urn:oasis:names:tc:opendocument:xmlns:drawing:1.0"'

@@ -13,9 +13,10 @@ from redlantern.answering.engine import Engine
 from redlantern.answering.evidence.disagreement import date_of
 from redlantern.application.exporting import put_exported
 from redlantern.brief.citations import CitationsForm, NoCitationsError, citations_from, citations_of
+from redlantern.brief.gathering import clause_of
 from redlantern.brief.rendering import AnnexPage, Rendered, Style, render
 from redlantern.brief.values import Brief, BriefEntry, Quote, brief_from, brief_values
-from redlantern.brief.writing import FORMS, BriefForm, write
+from redlantern.brief.writing.forms import FORMS, BriefForm, write
 from redlantern.collection.values import Citation, Document
 from redlantern.errors import RedlanternError
 
@@ -82,10 +83,15 @@ def gather(engine: Engine, entries: Sequence[BriefEntry], brief_id: int = 0) -> 
     return keep_brief(engine, into.with_entries(*entries))
 
 
-def dated(engine: Engine, citation: Citation) -> str:
-    """The date of a citation's document in words."""
-    document = engine.current_index().documents.get(citation.document_id)
-    return date_of(document) if document is not None else ""
+def about(engine: Engine, citation: Citation) -> tuple[str, str]:
+    """The date of a citation's document in words, and the clause that it stands in; each empty if there is none."""
+    index = engine.current_index()
+    document = index.documents.get(citation.document_id)
+    if document is None:
+        return "", ""
+    passages = engine.asked.passages(list(index.passages_of((citation.document_id, citation.page_number))))
+    within = [passage for passage in passages if passage.start <= citation.start < passage.end]
+    return date_of(document), clause_of(within[0], citation.start) if within else ""
 
 
 def quotes_now(engine: Engine, brief: Brief) -> dict[Quote, QuoteNow]:
@@ -141,11 +147,6 @@ def export(engine: Engine, brief: Brief, target: Path, style: Style, *, with_pag
     """
     whole = rendered(engine, brief, style, with_pages=with_pages)
     put_exported(target, write(whole, form_of(target)))
-    return put_citations(engine, brief, target)
-
-
-def put_citations(engine: Engine, brief: Brief, target: Path) -> Path:
-    """Write the citations of a brief beside its export, and note the export in the journal; gives their place."""
     beside = target.with_name(target.name + CITATIONS_ENDING)
     put_exported(beside, citations_file(brief))
     engine.collection.journal.note("exported", f"Brief “{brief.name}”: {target.name}")

@@ -8,11 +8,11 @@ from typing import Any
 
 from redlantern.answering.engine import Engine
 from redlantern.answering.sheet import Sheet
-from redlantern.application.briefs import dated
+from redlantern.application.briefs import about
 from redlantern.brief.gathering import entry_of_claim, entry_of_figure, entry_of_line
 from redlantern.brief.rendering import render
 from redlantern.brief.values import Brief, BriefEntry
-from redlantern.brief.writing import as_html
+from redlantern.brief.writing.web import as_html
 from redlantern.collection.kept_sheets import ERASED
 from redlantern.collection.values import Citation
 
@@ -97,18 +97,18 @@ def delete_sheets(engine: Engine, sheet_ids: Collection[int]) -> int:
 def printed(engine: Engine, sheet: Sheet) -> str:
     """A sheet as a page of HTML to be printed: the question, what was answered, the lines, and the documents cited."""
 
-    def date(citation: Citation) -> str:
-        return dated(engine, citation)
+    def known(citation: Citation) -> tuple[str, str]:
+        return about(engine, citation)
 
-    entries = [entry_of_figure(sheet.reckoning, date)] if sheet.reckoning is not None else []
+    entries = [entry_of_figure(sheet.reckoning, known)] if sheet.reckoning is not None else []
     if sheet.claims:
-        entries += [BriefEntry(0, "heading", "Answer"), *(entry_of_claim(claim, date) for claim in sheet.claims)]
+        entries += [BriefEntry(0, "heading", "Answer"), *(entry_of_claim(claim, known) for claim in sheet.claims)]
     if sheet.refused:
         entries.append(BriefEntry(0, "own", "The documents in scope do not answer this. The nearest lines say:"))
     if sheet.found_lines:
         entries += [
             BriefEntry(0, "heading", "Lines of the documents"),
-            *(entry_of_line(line.citation, date) for line in sheet.found_lines),
+            *(entry_of_line(line.citation, known) for line in sheet.found_lines),
         ]
     brief = Brief(sheet.question).with_entries(*(replace(entry, question="") for entry in entries))
     return as_html(render(brief, "marks"))

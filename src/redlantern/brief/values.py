@@ -17,7 +17,10 @@ OF_DOCUMENTS: tuple[EntryKind, ...] = ("line", "hit")
 
 @dataclass(frozen=True)
 class Quote:
-    """Words of a document: `document_key` is its content's SHA-256 and, after a slash, its part; offsets as in a citation."""
+    """Words of a document: `document_key` is its content's SHA-256 and, after a slash, its part; offsets as in a citation.
+
+    `dated` is the document's date in words, `clause` the clause or section that they stand in; empty where there is none.
+    """
 
     document_key: str
     call_mark: str
@@ -28,6 +31,7 @@ class Quote:
     end: int
     text: str
     dated: str = ""
+    clause: str = ""
 
     @property
     def mark(self) -> str:
@@ -104,11 +108,11 @@ class Brief:
         return replace(self, entries=entries)
 
 
-def quote_of(citation: Citation, dated: str = "") -> Quote:
+def quote_of(citation: Citation, dated: str = "", clause: str = "") -> Quote:
     """A citation as it is quoted."""
     return Quote(
         citation.document_key, citation.call_mark, citation.title, citation.path, citation.page_number, citation.start,
-        citation.end, citation.text, dated,
+        citation.end, citation.text, dated, clause,
     )  # fmt: skip
 
 

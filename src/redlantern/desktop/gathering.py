@@ -5,10 +5,9 @@ from collections.abc import Callable
 
 from redlantern.answering.engine import Engine
 from redlantern.answering.sheet import Sheet
-from redlantern.application.briefs import dated
-from redlantern.brief.gathering import Dated, entry_of_claim, entry_of_figure, entry_of_hit, entry_of_line
+from redlantern.application.briefs import about
+from redlantern.brief.gathering import About, entry_of_claim, entry_of_figure, entry_of_hit, entry_of_line
 from redlantern.brief.values import BriefEntry
-from redlantern.collection.values import Citation
 from redlantern.desktop.desk.room import Desk
 from redlantern.desktop.readthrough.room import ReadThroughRoom
 from redlantern.desktop.sidebyside.room import SideBySideRoom
@@ -54,7 +53,7 @@ def _of_read_through(room: ReadThroughRoom) -> Gather | None:
     def gather(engine: Engine) -> list[BriefEntry]:
         words = page.words[0]
         citation = engine.collection.cite(document, page.place[1], words.start, words.end)
-        return [entry_of_hit(document, page, citation, _dated(engine), question)]
+        return [entry_of_hit(document, page, citation, _about(engine), question)]
 
     return gather
 
@@ -64,8 +63,8 @@ def _of_row(row: CitedRow, question: str) -> Gather:
 
     def gather(engine: Engine) -> list[BriefEntry]:
         if claim is not None:
-            return [entry_of_claim(claim, _dated(engine), question)]
-        return [entry_of_line(citation, _dated(engine), question)]
+            return [entry_of_claim(claim, _about(engine), question)]
+        return [entry_of_line(citation, _about(engine), question)]
 
     return gather
 
@@ -73,11 +72,8 @@ def _of_row(row: CitedRow, question: str) -> Gather:
 def _of_figure(sheet: Sheet) -> Gather:
     reckoning = sheet.reckoning
     assert reckoning is not None
-    return lambda engine: [entry_of_figure(reckoning, _dated(engine), sheet.question)]
+    return lambda engine: [entry_of_figure(reckoning, _about(engine), sheet.question)]
 
 
-def _dated(engine: Engine) -> Dated:
-    def date(citation: Citation) -> str:
-        return dated(engine, citation)
-
-    return date
+def _about(engine: Engine) -> About:
+    return lambda citation: about(engine, citation)

@@ -33,7 +33,12 @@ _EMPTY = (
     "Nothing is gathered yet. On the desk, in a read-through, side by side or in a trial choose a row and press Ctrl+G: its words, page "
     "and document come here, to be ordered, with your own words between."
 )
-_STYLE_WORDS: dict[Style, str] = {"marks": "Citations as call-marks", "numbers": "Citations as numbers"}
+_STYLE_WORDS: dict[Style, str] = {
+    "marks": "Citations as call-marks",
+    "titles": "Citations with title, page and clause",
+    "numbers": "Citations as numbers",
+    "footnotes": "Citations as footnotes",
+}
 _KEYS = "Alt ↑ ↓ moves an entry    F2 changes words    Del takes it out    Ctrl+Z brings it back"
 
 

@@ -6,13 +6,9 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
-from redlantern.answering.engine import Engine
 from redlantern.application import briefs
-from redlantern.application.exporting import put_exported
-from redlantern.brief.rendering import Rendered, Style
+from redlantern.brief.rendering import Style
 from redlantern.brief.values import Brief
-from redlantern.brief.writing import as_html
-from redlantern.desktop.widgets.printing import html_as_pdf
 from redlantern.desktop.workspace import Workspace
 from redlantern.safety.names import visible
 
@@ -44,21 +40,6 @@ class Saving(QObject):
                 f"Saved as {visible(str(target))}. {visible(beside.name)} lets a colleague check every citation."
             )
 
-        def printed(whole: Rendered) -> None:
-            # Laid out by Qt, which is the interface's.
-            content = html_as_pdf(whole.name, as_html(whole))
-
-            def put(engine: Engine) -> Path:
-                put_exported(target, content)
-                return briefs.put_citations(engine, brief, target)
-
-            self._workspace.with_engine(put, done, self.told.emit)
-
-        if target.suffix.casefold() == ".pdf":
-            self._workspace.with_engine(
-                lambda engine: briefs.rendered(engine, brief, style, with_pages=with_pages), printed, self.told.emit
-            )
-        else:
-            self._workspace.with_engine(
-                lambda engine: briefs.export(engine, brief, target, style, with_pages=with_pages), done, self.told.emit
-            )
+        self._workspace.with_engine(
+            lambda engine: briefs.export(engine, brief, target, style, with_pages=with_pages), done, self.told.emit
+        )

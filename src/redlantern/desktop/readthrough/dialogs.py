@@ -18,9 +18,9 @@ from PyQt6.QtWidgets import (
 )
 
 from redlantern.application.read_through import COLUMNS, Listed
+from redlantern.brief.writing.pdf import html_as_pdf
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import words_label
-from redlantern.desktop.widgets.printing import html_as_pdf
 from redlantern.readthrough.statement import Statement
 from redlantern.safety.names import visible
 from redlantern.text.listing import counted
@@ -66,7 +66,7 @@ class StatementDialog(QDialog):
         if not path:
             return
         if ending == "pdf":
-            content = html_as_pdf(self.statement.title, self.statement.as_html())
+            content = html_as_pdf(self.statement.as_html())
         else:
             content = (self.statement.as_text() if ending == "txt" else self.statement.as_html()).encode()
         self.saving.emit(path, content)

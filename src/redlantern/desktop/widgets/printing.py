@@ -1,31 +1,16 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""HTML of ours as PDF."""
+"""HTML of ours on paper."""
 
-from PyQt6.QtCore import QBuffer, QMarginsF
-from PyQt6.QtGui import QPageLayout, QPageSize, QPdfWriter, QTextDocument
+from PyQt6.QtCore import QMarginsF
+from PyQt6.QtGui import QPageLayout, QTextDocument
 from PyQt6.QtPrintSupport import QPrintDialog, QPrinter
 from PyQt6.QtWidgets import QWidget
 
 from redlantern.desktop.widgets import theme
 
-_DPI = 150
 _MARGIN_MM = 18
 _MOST_TITLE_CHARS = 80
 _STYLE = "h1 { font-size: 17pt; } h2 { font-size: 12pt; } p { font-size: 9.5pt; }"
-
-
-def html_as_pdf(title: str, html: str) -> bytes:
-    """A page of HTML as PDF, in our faces."""
-    buffer = QBuffer()
-    buffer.open(QBuffer.OpenModeFlag.WriteOnly)
-    writer = QPdfWriter(buffer)
-    writer.setResolution(_DPI)
-    writer.setPageSize(QPageSize(QPageSize.PageSizeId.A4))
-    writer.setPageMargins(QMarginsF(_MARGIN_MM, _MARGIN_MM, _MARGIN_MM, _MARGIN_MM))
-    writer.setTitle(title)
-    _laid_out(html).print(writer)
-    del writer
-    return bytes(buffer.data().data())
 
 
 def print_html(parent: QWidget, title: str, html: str) -> bool:

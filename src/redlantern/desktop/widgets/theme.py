@@ -85,7 +85,7 @@ def load_fonts() -> None:
     RuntimeError
         If a font file is missing or broken: the two voices could not be told apart.
     """
-    folder = resources.files("redlantern.desktop") / "fonts"
+    folder = resources.files("redlantern") / "fonts"
     for entry in folder.iterdir():
         if entry.name.endswith(".ttf") and QFontDatabase.addApplicationFontFromData(entry.read_bytes()) < 0:
             raise RuntimeError(f"the font {entry.name} cannot be loaded")
