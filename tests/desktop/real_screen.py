@@ -29,7 +29,7 @@ _PRESSED, _RELEASED, _SYMBOL, _WORDS = 0, 1, 3, 4
 _MODIFIERS = {"Ctrl": 37, "Shift": 50, "Alt": 64}
 _NAMED = {
     "Return": 0xFF0D, "Esc": 0xFF1B, "Tab": 0xFF09, "Space": 0x20, "Home": 0xFF50, "Left": 0xFF51, "Up": 0xFF52,
-    "Right": 0xFF53, "Down": 0xFF54, "F1": 0xFFBE, "Comma": 0x2C,
+    "Right": 0xFF53, "Down": 0xFF54, "F1": 0xFFBE, "F5": 0xFFC2, "Comma": 0x2C,
 }  # fmt: skip
 
 

@@ -62,6 +62,16 @@ def test_nothing_chosen_is_told_and_the_empty_room_says_what_it_is_for(filled, q
     assert room.notice.text().startswith("Nothing is gathered yet.") and not room.save_button.isEnabled()
 
 
+def test_own_words_go_into_the_brief_from_any_room(filled, gathered, qtbot, monkeypatch):
+    filled.go_to(1)
+    monkeypatch.setattr(QInputDialog, "getMultiLineText", lambda *_, **__: ("  Ask the surveyor.  ", True))
+    keys = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
+    qtbot.keyClick(filled, Qt.Key.Key_G, keys)
+    settled(filled, qtbot)
+    assert kept(filled)[0].entries[-1].kind == "own" and kept(filled)[0].entries[-1].text == "Ask the surveyor."
+    assert filled.status.activity.text().startswith("Gathered into “")
+
+
 def test_rows_of_four_rooms_are_gathered_by_one_key(filled, gathered, qtbot):
     assert [entry.kind for entry in kept(filled)[0].entries] == ["claim", "line"]
     assert kept(filled)[0].entries[0].support == "supported"

@@ -8,6 +8,8 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
+from redlantern.application import briefs
+from redlantern.application.read_through import COLUMNS
 from redlantern.brief.writing.pdf import html_as_pdf
 from redlantern.desktop.absence import IDLE, SLEEP
 from redlantern.desktop.readthrough import outcomes
@@ -182,6 +184,15 @@ def test_lists_are_filtered_sorted_saved_and_lead_to_the_page(room, filled, qtbo
     settled(filled, qtbot)
     rows = list(csv.reader(io.StringIO(target.read_text(encoding="utf-8-sig"))))
     assert [row[0] for row in rows] == ["value", "2150.00 EUR"]
+    dialog.filter.setText("")
+    dialog.table.selectRow(0)
+    dialog.gather_button.click()
+    settled(filled, qtbot)
+    [entry] = briefs.briefs(filled.workspace.session.engine)[0].entries
+    first = dialog.listed()[0]
+    assert (entry.kind, entry.rows) == ("list", (COLUMNS, first.row)) and entry.text.endswith(": 1 value")
+    assert entry.quotes[0].document_key == first.document.key and dialog.said.text().startswith("1 value gathered into")
+    dialog.filter.setText("hatch")
     dialog.page_wanted.emit(dialog.listed()[0])
     qtbot.waitUntil(
         lambda: room.view.facsimile.page is not None and room.view.facsimile.page.page_number == 2, timeout=WAIT_MS

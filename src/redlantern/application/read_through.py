@@ -9,6 +9,9 @@ import msgspec
 
 from redlantern import __version__
 from redlantern.answering.engine import Engine
+from redlantern.application import briefs
+from redlantern.brief.gathering import entry_of_list
+from redlantern.brief.values import BriefEntry
 from redlantern.collection.values import Document
 from redlantern.errors import RedlanternError
 from redlantern.models.embedding import Vectors
@@ -242,6 +245,13 @@ def list_as_file(kind: Extract, rows: Sequence[Listed], form: str) -> bytes:
     """A list as CSV (`csv`) or as a workbook (`xlsx`)."""
     cells = [tuple(map(visible, each.row)) for each in rows]
     return rows_as_workbook(TITLES[kind], COLUMNS, cells) if form == "xlsx" else rows_as_csv(COLUMNS, cells)
+
+
+def list_entry(engine: Engine, kind: Extract, rows: Sequence[Listed]) -> BriefEntry:
+    """A list as an entry of a brief: a table, every value cited."""
+    cited = [engine.collection.cite(each.document, each.page_number, each.item.start, each.item.end) for each in rows]
+    printed = [COLUMNS, *(each.row for each in rows)]
+    return entry_of_list(TITLES[kind], printed, cited, lambda citation: briefs.about(engine, citation))
 
 
 def _wish(engine: Engine, key: int) -> PageWish:

@@ -2,12 +2,13 @@
 """What is gathered: claims, found lines, figures and hits as entries of a brief."""
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from redlantern.answering.sheet import Claim, Reckoning
 from redlantern.brief.values import BriefEntry, quote_of
 from redlantern.collection.values import Citation, Document, StoredPassage
 from redlantern.readthrough.values import PageRead
+from redlantern.text.listing import counted
 
 _MOST_ROWS = 40
 _CLAUSE_NUMBER = re.compile(
@@ -48,6 +49,12 @@ def entry_of_figure(reckoning: Reckoning, about: About, question: str = "") -> B
     quotes = tuple(quote_of(cell, *about(cell)) for cell in dict.fromkeys(reckoning.cells))
     support = "in doubt" if reckoning.doubts else "reckoned"
     return BriefEntry(0, "figure", reckoning.answer, quotes, support, tuple(rows[: _MOST_ROWS + 1]), question)
+
+
+def entry_of_list(title: str, rows: Sequence[tuple[str, ...]], cited: Sequence[Citation], about: About) -> BriefEntry:
+    """A list of values with the words that each was taken from; `rows` begin with the names of the columns."""
+    quotes = tuple(quote_of(citation, *about(citation)) for citation in dict.fromkeys(cited))
+    return BriefEntry(0, "list", f"{title}: {counted(len(rows) - 1, 'value')}", quotes, rows=tuple(rows))
 
 
 def entry_of_hit(document: Document, page: PageRead, citation: Citation, about: About, question: str) -> BriefEntry:

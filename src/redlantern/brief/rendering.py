@@ -116,7 +116,7 @@ class _Making:
                 for line in lines
                 if line.strip()
             ]
-        kind: ParagraphKind = "figure" if entry.kind == "figure" else "claim"
+        kind: ParagraphKind = "figure" if entry.kind in ("figure", "list") else "claim"
         found = [self._cited(Paragraph(kind, visible(entry.text)), entry.quotes, _SUPPORT.get(entry.support, ""))]
         if len(entry.rows) > 1:
             found.append(Paragraph("table", rows=tuple(tuple(visible(cell) for cell in row) for row in entry.rows)))

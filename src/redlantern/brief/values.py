@@ -9,8 +9,9 @@ import msgspec
 
 from redlantern.collection.values import Citation
 
-EntryKind = Literal["heading", "own", "claim", "line", "figure", "hit"]
-"""A heading, own words; a sentence that a model wrote, a line of a document, what was reckoned, a page of a read-through."""
+EntryKind = Literal["heading", "own", "claim", "line", "figure", "hit", "list"]
+"""A heading, own words; a sentence that a model wrote, a line of a document, what was reckoned, a page of a read-through,
+a list of values."""
 OF_DOCUMENTS: tuple[EntryKind, ...] = ("line", "hit")
 """Entries that are words of documents and nothing else."""
 
@@ -53,7 +54,7 @@ class Quote:
 class BriefEntry:
     """One piece of a brief. `text` is ours or a model's; `support` says how far the quotes bear it out, where that is asked.
 
-    `rows` are the working of a figure, as printed: the names of its columns first.
+    `rows` are the working of a figure, or the list, as printed: the names of the columns first.
     """
 
     entry_id: int

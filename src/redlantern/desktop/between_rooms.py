@@ -4,19 +4,21 @@
 from collections.abc import Callable
 
 from redlantern.application import briefs
-from redlantern.brief.values import Brief
+from redlantern.brief.values import Brief, BriefEntry
 from redlantern.desktop.desk.room import Desk
-from redlantern.desktop.gathering import chosen_in
+from redlantern.desktop.gathering import Gather, chosen_in
 from redlantern.desktop.readthrough.room import ReadThroughRoom
 from redlantern.desktop.rooms import room_number
 from redlantern.desktop.sidebyside.room import SideBySideRoom
 from redlantern.desktop.trials.room import TrialsRoom
+from redlantern.desktop.widgets.dialogs import asked_words
 from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.workspace import Workspace
 from redlantern.safety.names import visible
 from redlantern.text.listing import counted
 
 _NOTHING_CHOSEN = "Choose a row first: what is chosen is gathered into the brief."
+_NO_COLLECTION = "Open a collection first: a brief belongs to one."
 _NO_SHEET = "Ask something first: the sheet that is shown becomes a trial question."
 
 
@@ -57,13 +59,25 @@ class BetweenRooms:
         self._go_to(room_number("Trials"))
         self._trials.take(sheet)
 
+    def write_note(self) -> None:
+        """Ask for own words, and put them into the brief."""
+        if self._workspace.session is None:
+            self._workspace.status.finish(_NO_COLLECTION)
+            return
+        words = asked_words(self._current(), "Own words at the end of the brief", "", is_long=True)
+        if words:
+            self._gather(lambda _: [BriefEntry(0, "own", words)])
+
     def gather(self) -> None:
         """Take what is chosen in the room that is shown into the brief."""
         make = chosen_in(self._current())
-        status = self._workspace.status
         if make is None:
-            status.finish(_NOTHING_CHOSEN)
-            return
+            self._workspace.status.finish(_NOTHING_CHOSEN)
+        else:
+            self._gather(make)
+
+    def _gather(self, make: Gather) -> None:
+        status = self._workspace.status
 
         def gathered(brief: Brief) -> None:
             status.finish(

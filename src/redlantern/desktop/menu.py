@@ -142,6 +142,7 @@ def _of_questions(doer: Doer) -> list[MenuEntry]:
         ("Row after", "Ctrl+Down", lambda: doer.desk.view.step(1)),
         None,
         (_GATHER, "Ctrl+G", lambda: doer.between_rooms.gather()),
+        ("Write own words into the brief ...", "Ctrl+Shift+G", lambda: doer.between_rooms.write_note()),
         (_EVERY_PAGE, "Ctrl+E", lambda: doer.between_rooms.read_through()),
         (_SIDE_BY_SIDE, "Ctrl+B", lambda: doer.between_rooms.side_by_side()),
         ("This sheet is right: make it a trial question", "Ctrl+T", lambda: doer.between_rooms.trial_question()),

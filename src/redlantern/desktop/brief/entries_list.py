@@ -21,7 +21,7 @@ from redlantern.safety.names import visible
 ENTRY, NOW = Qt.ItemDataRole.UserRole + 1, Qt.ItemDataRole.UserRole + 2
 KINDS = {
     "heading": "heading", "own": "own words", "claim": "written", "line": "a document's words", "figure": "reckoned",
-    "hit": "page of a read-through",
+    "hit": "page of a read-through", "list": "list of values",
 }  # fmt: skip
 _PAD, _GAP, _MOST_CHARS = 12, 3, 1200
 _WRAPPED = Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop

@@ -77,6 +77,7 @@ class ListDialog(QDialog):
 
     saving = pyqtSignal(str, object)
     page_wanted = pyqtSignal(object)
+    gather_wanted = pyqtSignal(object)
 
     def __init__(self, title: str, rows: list[Listed], parent: QWidget) -> None:
         super().__init__(parent)
@@ -101,6 +102,11 @@ class ListDialog(QDialog):
         self.table = self._table(has_bearers=any(row.item.bearer for row in rows))
         buttons = QHBoxLayout()
         buttons.addWidget(self.said, 1)
+        self.gather_button = QPushButton("Gather into the brief")
+        self.gather_button.setShortcut("Ctrl+G")
+        self.gather_button.setToolTip("The chosen rows, or all that are shown, as a table with its citations (Ctrl+G)")
+        self.gather_button.clicked.connect(lambda: self.gather_wanted.emit(self.chosen() or self.listed()))
+        buttons.addWidget(self.gather_button)
         for words, form in (("Save as CSV ...", "csv"), ("Save as workbook ...", "xlsx")):
             button = QPushButton(words)
             button.clicked.connect(lambda _, form=form: self.saving.emit(form, self.listed()))
@@ -117,6 +123,12 @@ class ListDialog(QDialog):
     def listed(self) -> list[Listed]:
         """The rows that are shown, in their order."""
         return [self._rows[self._number(at)] for at in range(self.shown.rowCount())]
+
+    def chosen(self) -> list[Listed]:
+        """The rows that are chosen, in their order."""
+        model = self.table.selectionModel()
+        rows = sorted(index.row() for index in model.selectedRows(1)) if model is not None else []
+        return [self._rows[self._number(at)] for at in rows]
 
     def _number(self, at: int) -> int:
         return int(self.shown.index(at, 0).data(Qt.ItemDataRole.UserRole + 1))

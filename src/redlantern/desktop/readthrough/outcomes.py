@@ -8,14 +8,17 @@ from typing import Any
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
+from redlantern.application import briefs
 from redlantern.application import read_through as throughs
 from redlantern.application.exporting import put_exported
 from redlantern.application.read_through import Listed
+from redlantern.brief.values import Brief
 from redlantern.desktop.readthrough.dialogs import ListDialog, StatementDialog
 from redlantern.desktop.workspace import Workspace
 from redlantern.readthrough.extraction import TITLES, Extract
 from redlantern.readthrough.statement import Statement
 from redlantern.safety.names import visible
+from redlantern.text.listing import counted
 
 
 class Outcomes(QObject):
@@ -66,7 +69,18 @@ class Outcomes(QObject):
             if path:
                 self._save(path, throughs.list_as_file(kind, shown, form), dialog.said.setText)
 
+        def gather(chosen: list[Listed]) -> None:
+            def gathered(brief: Brief) -> None:
+                dialog.said.setText(f"{counted(len(chosen), 'value')} gathered into “{visible(brief.name)}”.")
+
+            self._workspace.with_engine(
+                lambda engine: briefs.gather(engine, [throughs.list_entry(engine, kind, chosen)]),
+                gathered,
+                dialog.said.setText,
+            )
+
         dialog.saving.connect(save)
+        dialog.gather_wanted.connect(gather)
         dialog.page_wanted.connect(dialog.accept)
         dialog.page_wanted.connect(self.page_wanted)
         dialog.exec()

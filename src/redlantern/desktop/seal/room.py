@@ -67,6 +67,7 @@ class SealRoom(Room):
         self.journal = QTableWidget(0, 3)
         self._chain = _quiet("")
         self.questions_box = QCheckBox("Note the words of &questions")
+        theme.outline(self.questions_box)
         self._build(seal)
         self._connect()
         self.show_standing(None)

@@ -227,6 +227,9 @@ _STYLE = """
     QComboBox, QSpinBox, QDoubleSpinBox {{ background: {c.raised}; color: {c.text}; border: 1px solid {c.edge}; border-radius: 4px;
                            padding: 4px 8px; }}
     QComboBox:focus, QSpinBox:focus, QDoubleSpinBox:focus {{ border-color: {c.amber}; }}
+    QComboBox {{ padding-right: 26px; }}
+    QComboBox::drop-down {{ subcontrol-origin: border; subcontrol-position: center right; width: 26px; border: none; }}
+    QComboBox::down-arrow {{ image: url("{down}"); width: 12px; height: 8px; }}
     QSpinBox, QDoubleSpinBox {{ min-height: 22px; padding-right: 30px; }}
     QSpinBox::up-button, QDoubleSpinBox::up-button {{ subcontrol-origin: border; subcontrol-position: top right; width: 28px; height: 15px;
                            border-left: 1px solid {c.edge}; }}
