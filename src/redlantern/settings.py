@@ -7,6 +7,7 @@ from typing import Any
 
 from redlantern.errors import RedlanternError
 from redlantern.fitted import ANSWER_THRESHOLD, WORD_WEIGHT
+from redlantern.translation import tr
 
 WRITING = (
     "context_tokens", "prompt_tokens", "answer_tokens", "temperature", "seed", "threads", "keeps_outside_claims",
@@ -23,7 +24,9 @@ class SettingOutOfRangeError(RedlanternError):
         self.key, self.value, self.minimum, self.maximum = key, value, minimum, maximum
 
     def __str__(self) -> str:
-        return f"“{self.key}” must lie between {self.minimum:g} and {self.maximum:g}; {self.value:g} was given."
+        return tr("“{key}” must lie between {minimum:g} and {maximum:g}; {value:g} was given.").format(
+            key=self.key, minimum=self.minimum, maximum=self.maximum, value=self.value
+        )
 
 
 class NoRoomInContextError(RedlanternError):
@@ -34,10 +37,10 @@ class NoRoomInContextError(RedlanternError):
         self.n_context, self.n_needed = n_context, n_needed
 
     def __str__(self) -> str:
-        return (
-            f"Evidence, answer and instruction need {self.n_needed:,} tokens together, and the context window has "
-            f"{self.n_context:,}. Make it longer, or one of them shorter."
-        )
+        return tr(
+            "Evidence, answer and instruction need {n_needed:,} tokens together, and the context window has "
+            "{n_context:,}. Make it longer, or one of them shorter."
+        ).format(n_needed=self.n_needed, n_context=self.n_context)
 
 
 INSTRUCTION = "Answer in one short sentence."
@@ -53,7 +56,7 @@ def _choice(default: bool, words: str, meaning: str = "") -> Any:
 
 
 def _setting(default: Any, words: str, unit: str, minimum: float, maximum: float, meaning: str = "") -> Any:
-    declared = {"words": words, "unit": unit, "minimum": minimum, "maximum": maximum, "meaning": meaning}
+    declared = {"words": tr(words), "unit": tr(unit), "minimum": minimum, "maximum": maximum, "meaning": tr(meaning)}
     return field(default=default, metadata=declared)
 
 

@@ -36,7 +36,7 @@ def test_a_folder_is_indexed_and_asked_about(window, qtbot, documents, tmp_path)
     assert window.status.bar.isVisible()
     assert window.status.cancel_button.isVisible()
     qtbot.waitUntil(lambda: not window.workspace.is_updating and not window.workspace.is_busy, timeout=WAIT_MS)
-    assert window.status.activity.text() == "3 documents read, 4 pages"
+    assert window.status.activity.text() == "Read: 3 documents, 4 pages"
     assert not window.status.bar.isVisible()
     assert "3 documents are ready" in words_of(window)
     qtbot.keyClicks(window.bar.question, ANSWERED)
@@ -201,7 +201,7 @@ def test_a_broken_file_stands_on_the_shelf_with_its_reason(window, qtbot, docume
     open_in(window, qtbot, tmp_path / "new.redlantern", creates=True)
     window.workspace.updates.add(documents)
     qtbot.waitUntil(lambda: not window.workspace.is_updating and not window.workspace.is_busy, timeout=WAIT_MS)
-    assert window.status.activity.text() == "3 documents read, 4 pages, 1 refused (see the shelf)"
+    assert window.status.activity.text() == "Read: 3 documents, 4 pages, 1 refused (see the shelf)"
     [refused] = [one for one in window.workspace.documents_in_scope._documents if one.is_refused]
     assert refused.reason.startswith("The PDF is damaged or cut short.")
     assert "3 documents, 1 refused" in window.desk.shelf._count.text()

@@ -246,7 +246,7 @@ def test_documents_are_erased_after_a_yes_with_what_sheets_cite(filled, qtbot):
     qtbot.waitUntil(lambda: len(room.model.documents) == 2 and not filled.workspace.is_busy, timeout=WAIT_MS)
     told = room.removal.words.text()
     assert told.startswith(
-        "1 document erased, with the words that 1 sheet cited. Looked through the file: nothing of it"
+        "Erased: 1 document, with what was cited from them in 1 sheet. Looked through the file: nothing of it"
     )
     filled.go_to(0)
     assert "A document was erased" in words_of(filled.desk.view)

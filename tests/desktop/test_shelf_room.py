@@ -199,7 +199,7 @@ def test_a_look_keeps_nothing_and_shows_what_settings_change(window, qtbot, tmp_
     (documents / "broken.pdf").write_bytes(b"%PDF-1.4 cut")
     room.look_first.look_at([documents])
     qtbot.waitUntil(lambda: room.preview.preview is not None and not window.workspace.is_busy, timeout=WAIT_MS)
-    assert "4 files were read for a look, 1 refused" in room.preview._title.text()
+    assert "Read for a look: 4 files, 1 refused" in room.preview._title.text()
     before = room.preview._counts.text()
     room.preview.by_record.setChecked(True)
     room.preview.tokens.setValue(40)

@@ -59,20 +59,21 @@ from redlantern.settings import Method
 from redlantern.text.question import ParsedQuestion
 from redlantern.text.stems import every_stem
 from redlantern.text.tokens import as_typed
+from redlantern.translation import tr
 
 
 class EmptyQuestionError(RedlanternError):
     """There was nothing to ask."""
 
     def __str__(self) -> str:
-        return "The question is empty. Type what you want to know, in a whole sentence or a few words."
+        return tr("The question is empty. Type what you want to know, in a whole sentence or a few words.")
 
 
 class EmptyCollectionError(RedlanternError):
     """No document can be asked about."""
 
     def __str__(self) -> str:
-        return "This collection holds no readable document yet. Add a folder first; then ask."
+        return tr("This collection holds no readable document yet. Add a folder first; then ask.")
 
 
 @dataclass(frozen=True)

@@ -19,6 +19,7 @@ from redlantern.brief.values import Brief, BriefEntry, Quote, brief_from, brief_
 from redlantern.brief.writing.forms import FORMS, BriefForm, write
 from redlantern.collection.values import Citation, Document
 from redlantern.errors import RedlanternError
+from redlantern.translation import tr
 
 CITATIONS_ENDING = ".citations.json"
 
@@ -27,7 +28,7 @@ class EmptyBriefError(RedlanternError):
     """A brief has nothing in it."""
 
     def __str__(self) -> str:
-        return (
+        return tr(
             "There is nothing in this brief yet. Gather something with Ctrl+G, or write a heading or words of your own."
         )
 

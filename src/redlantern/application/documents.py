@@ -23,6 +23,7 @@ from redlantern.reckoning.put_right import PutRight, with_put_right
 from redlantern.reckoning.source import tables_of
 from redlantern.reckoning.tables import Table
 from redlantern.settings import Method
+from redlantern.translation import tr
 
 PassageSpan = tuple[int, int, int, str]
 """A passage on its page: start, end, tokens, heading."""
@@ -34,14 +35,16 @@ class FileChangedError(RedlanternError):
     """The file behind a document is not the one that was read."""
 
     def __str__(self) -> str:
-        return "The file was changed since it was read, so this is the text as it was read. Update to read it again."
+        return tr(
+            "The file was changed since it was read, so this is the text as it was read. Update to read it again."
+        )
 
 
 class FileGoneError(RedlanternError):
     """The file behind a document is not there."""
 
     def __str__(self) -> str:
-        return "The file is no longer where it was, so this is the text as it was read."
+        return tr("The file is no longer where it was, so this is the text as it was read.")
 
 
 def update(

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from redlantern import __version__
 from redlantern.answering.engine import Engine
 from redlantern.application.trials import RunState, begin, load, runs, sets
+from redlantern.translation import tr
 from redlantern.trials.comparing import Difference, losses
 from redlantern.trials.running import state_of
 from redlantern.trials.values import Lane, QuestionSet, TrialRun, as_values
@@ -52,9 +53,9 @@ def outdated_marks(engine: Engine) -> list[tuple[RunState, str]]:
         made = state.run.made
         changes = [
             words for words, is_other in (
-                ("the documents changed", made.documents != documents),
-                ("the embedding model is another", made.embedding != engine.embedder.identity),
-                ("the program is another version", made.version != __version__),
+                (tr("the documents changed"), made.documents != documents),
+                (tr("the embedding model is another"), made.embedding != engine.embedder.identity),
+                (tr("the program is another version"), made.version != __version__),
             ) if is_other
         ]  # fmt: skip
         later = [
@@ -64,7 +65,7 @@ def outdated_marks(engine: Engine) -> list[tuple[RunState, str]]:
         ]
         is_asked_since = any(other.is_done and other.run.began_at > state.run.began_at for other in later)
         if state.run.is_mark and changes and not is_asked_since:
-            found.append((state, " and ".join(changes)))
+            found.append((state, tr(" and ").join(changes)))
     return found
 
 

@@ -22,6 +22,7 @@ from redlantern.retrieval.explain import Standing, standing
 from redlantern.retrieval.hybrid import SEARCHED_PASSAGES
 from redlantern.retrieval.spelling import mended_question
 from redlantern.text.question import parse_question
+from redlantern.translation import tr
 
 NOTHING_READ = "Nothing could be read on this page, so it cannot be found."
 
@@ -30,7 +31,7 @@ class SameCollectionError(RedlanternError):
     """A collection was to be asked beside itself."""
 
     def __str__(self) -> str:
-        return "This is the open collection itself. Choose another one to ask with it."
+        return tr("This is the open collection itself. Choose another one to ask with it.")
 
 
 def ask(engine: Engine, question: Question, *, cancel: Cancel, on_step: Callable[[Step], None]) -> Sheet:

@@ -26,6 +26,7 @@ from redlantern.readthrough.statement import Made, Statement, make_statement
 from redlantern.readthrough.values import Example, Judged, PageRead, PageWish, Place, Way, page_from, wish_from
 from redlantern.reckoning.written import rows_as_csv, rows_as_workbook
 from redlantern.safety.names import visible
+from redlantern.translation import tr
 
 _LINES_PAGES_PER_S = 150.0
 _READ_S = 8.0
@@ -40,14 +41,14 @@ class EmptyWishError(RedlanternError):
     """Nothing was said to be looked for."""
 
     def __str__(self) -> str:
-        return "Nothing is looked for yet. Say in a sentence or a few words what every page is to be read for."
+        return tr("Nothing is looked for yet. Say in a sentence or a few words what every page is to be read for.")
 
 
 class NoPagesInScopeError(RedlanternError):
     """No document in scope has a page."""
 
     def __str__(self) -> str:
-        return "No document in scope has a page that could be read. Add a folder first, or choose more documents."
+        return tr("No document in scope has a page that could be read. Add a folder first, or choose more documents.")
 
 
 @dataclass(frozen=True)
@@ -201,20 +202,24 @@ def learned(engine: Engine, through: ReadThrough, cancel: Cancel) -> Learned | N
 def why_silent(page: PageRead) -> str:
     """Say in words why a page counts as it does, with its best line."""
     if page.state == "unreadable":
-        return f"This page could not be read: {page.reason}."
+        return tr("This page could not be read: {reason}.").format(reason=page.reason)
     if not page.words:
-        return "Nothing stands on this page that could be compared."
+        return tr("Nothing stands on this page that could be compared.")
     words = " ".join(page.words[0].text.split())
-    chance = f"By all that is known the page is a hit with a chance of {page.certainty:.0%}."
-    return f"The line nearest to what is looked for is “{visible(words)}”. {chance}"
+    chance = tr("By all that is known the page is a hit with a chance of {certainty:.0%}.").format(
+        certainty=page.certainty
+    )
+    return tr("The line nearest to what is looked for is “{words}”. {chance}").format(
+        words=visible(words), chance=chance
+    )
 
 
 def statement(engine: Engine, through: ReadThrough) -> Statement:
     """The statement of what was read, found and perhaps missed."""
     model = engine.language_model if through.wish.way != "lines" else None
-    models = [f"Embedding model: {engine.embedder.identity}."]
+    models = [tr("Embedding model: {identity}.").format(identity=engine.embedder.identity)]
     if model is not None:
-        models.append(f"Language model: {model.name}.")
+        models.append(tr("Language model: {name}.").format(name=model.name))
     ended = max((page.read_at for page in through.covered.pages), default="")
     made = Made(__version__, tuple(models), through.began_at, ended)
     return make_statement(through.wish, through.covered, through.estimate, made)
@@ -235,7 +240,7 @@ def listed(
         for page in engine.collection.pages(document.document_id):
             cancel.check()
             n_done += 1
-            report(Progress("Listing", n_done, n_pages, "pages", document.title))
+            report(Progress(tr("Listing"), n_done, n_pages, "pages", document.title))
             items = items_of(kind, page, language=document.language, about=about)
             found += [Listed(item, document, page.page_number) for item in items]
     return found

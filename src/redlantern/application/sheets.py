@@ -15,8 +15,15 @@ from redlantern.brief.values import Brief, BriefEntry
 from redlantern.brief.writing.web import as_html
 from redlantern.collection.kept_sheets import ERASED
 from redlantern.collection.values import Citation
+from redlantern.translation import tr
 
-ANSWERED, LINES, FIGURE, REFUSED, OUTSIDE = "answered", "found lines", "figure", "not in the documents", "drafted"
+ANSWERED, LINES, FIGURE, REFUSED, OUTSIDE = (
+    tr("answered"),
+    tr("found lines"),
+    tr("figure"),
+    tr("not in the documents"),
+    tr("drafted"),
+)
 _OFTEN = 2
 
 
@@ -102,12 +109,12 @@ def printed(engine: Engine, sheet: Sheet) -> str:
 
     entries = [entry_of_figure(sheet.reckoning, known)] if sheet.reckoning is not None else []
     if sheet.claims:
-        entries += [BriefEntry(0, "heading", "Answer"), *(entry_of_claim(claim, known) for claim in sheet.claims)]
+        entries += [BriefEntry(0, "heading", tr("Answer")), *(entry_of_claim(claim, known) for claim in sheet.claims)]
     if sheet.refused:
-        entries.append(BriefEntry(0, "own", "The documents in scope do not answer this. The nearest lines say:"))
+        entries.append(BriefEntry(0, "own", tr("The documents in scope do not answer this. The nearest lines say:")))
     if sheet.found_lines:
         entries += [
-            BriefEntry(0, "heading", "Lines of the documents"),
+            BriefEntry(0, "heading", tr("Lines of the documents")),
             *(entry_of_line(line.citation, known) for line in sheet.found_lines),
         ]
     brief = Brief(sheet.question).with_entries(*(replace(entry, question="") for entry in entries))

@@ -15,6 +15,7 @@ from redlantern.retrieval.hybrid import Placed, rank_each_way
 from redlantern.retrieval.spelling import mend, mended_question
 from redlantern.splitting.headings import Headings
 from redlantern.text.question import parse_question
+from redlantern.translation import tr
 from redlantern.trials.lane_engines import LaneEngines
 from redlantern.trials.running import put_to
 from redlantern.trials.values import MEMORY, Arrangement, Lane, TrialQuestion
@@ -73,7 +74,7 @@ def try_ranking(engine: Engine, question: str, scope: frozenset[int] | None) -> 
             for passage in (placed.passage,)
         )  # fmt: skip
 
-    titles = ("By words", "By meaning", "Both together", "Looked at again")
+    titles = (tr("By words"), tr("By meaning"), tr("Both together"), tr("Looked at again"))
     ways = (rankings.by_words, rankings.by_meaning, rankings.by_both, rankings.reranked)
     return Tried(question, tuple((title, shown(way)) for title, way in zip(titles, ways, strict=True)), mended)
 

@@ -18,6 +18,7 @@ from redlantern.errors import RedlanternError
 from redlantern.models.protocols import LanguageModelError
 from redlantern.progress import Cancel, Progress, Report
 from redlantern.reading.values import CELL_SEPARATOR, Page
+from redlantern.translation import tr
 from redlantern.trials.marking import mark
 from redlantern.trials.proposing import chosen_passages, propose
 from redlantern.trials.question_files import MOST_BYTES, QuestionFileError, as_rows, questions_of_table, read_questions
@@ -49,14 +50,16 @@ class EmptySetError(RedlanternError):
         self.name = name
 
     def __str__(self) -> str:
-        return f"The set “{self.name}” has no question yet. Write some, take them over from a file or from a sheet."
+        return tr(
+            "The set “{name}” has no question yet. Write some, take them over from a file or from a sheet."
+        ).format(name=self.name)
 
 
 class NothingToCompareError(RedlanternError):
     """No way to answer was chosen."""
 
     def __str__(self) -> str:
-        return "No way of answering is chosen. Choose at least one; with two, they can be compared."
+        return tr("No way of answering is chosen. Choose at least one; with two, they can be compared.")
 
 
 @dataclass(frozen=True)
@@ -181,7 +184,7 @@ def propose_questions(
     model.start(cancel)
     n_found = 0
     for number, question in enumerate(propose(passages, dict(index.documents), model, cancel), start=1):
-        report(Progress("Thinking of questions", number, len(passages), "passages"))
+        report(Progress(tr("Thinking of questions"), number, len(passages), "passages"))
         if question is not None:
             n_found += 1
             on_question(question)

@@ -10,12 +10,13 @@ from redlantern.indexing.tried import TriedCopy
 from redlantern.models.chosen import EMBEDDING_MODEL, packaged_embedding
 from redlantern.models.register import EMBEDDINGS
 from redlantern.progress import Cancel, Report
+from redlantern.translation import tr
 from redlantern.trials.running import state_of
 
 EMBEDDING_NAMES = {
-    "both": "both embedding models",
-    "languages": "the model of many languages",
-    "english": "the English model",
+    "both": tr("both embedding models"),
+    "languages": tr("the model of many languages"),
+    "english": tr("the English model"),
 }
 
 
@@ -29,7 +30,9 @@ class CopyWish:
     @property
     def name(self) -> str:
         """What it is called."""
-        return f"{EMBEDDING_NAMES.get(self.embedding, self.embedding)}, passages of {self.passage_tokens} tokens"
+        return tr("{name}, passages of {passage_tokens} tokens").format(
+            name=EMBEDDING_NAMES.get(self.embedding, self.embedding), passage_tokens=self.passage_tokens
+        )
 
 
 @dataclass(frozen=True)

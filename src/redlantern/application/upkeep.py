@@ -22,6 +22,7 @@ from redlantern.progress import Cancel, Report, silent
 from redlantern.safety import failures, keys, loopback
 from redlantern.safety.keys import Holding
 from redlantern.safety.placing import put_text
+from redlantern.translation import tr
 
 PLAIN_SEARCH = "plain search"
 """The fact that keeps when plain text was searched for, and what was found."""
@@ -48,7 +49,9 @@ class ExportFailedError(RedlanternError):
         self.path, self.why = path, why
 
     def __str__(self) -> str:
-        return f"{self.path} could not be written: {self.why}. Nothing was exported; choose another place."
+        return tr("{path} could not be written: {why}. Nothing was exported; choose another place.").format(
+            path=self.path, why=self.why
+        )
 
 
 def state_of(collection: Collection, newest: int) -> CollectionState:

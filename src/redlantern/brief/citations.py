@@ -9,6 +9,7 @@ import msgspec
 
 from redlantern.brief.values import Brief, Quote
 from redlantern.errors import RedlanternError
+from redlantern.translation import tr
 
 FORM = "red-lantern citations"
 VERSION = 1
@@ -57,7 +58,9 @@ class NoCitationsError(RedlanternError):
         self.name = name
 
     def __str__(self) -> str:
-        return f"“{self.name}” holds no citations that can be checked: it is not what was saved beside a brief."
+        return tr("“{name}” holds no citations that can be checked: it is not what was saved beside a brief.").format(
+            name=self.name
+        )
 
 
 @dataclass(frozen=True)

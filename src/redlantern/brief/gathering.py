@@ -9,6 +9,7 @@ from redlantern.brief.values import BriefEntry, quote_of
 from redlantern.collection.values import Citation, Document, StoredPassage
 from redlantern.readthrough.values import PageRead
 from redlantern.text.listing import counted
+from redlantern.translation import tr
 
 _MOST_ROWS = 40
 _CLAUSE_NUMBER = re.compile(
@@ -24,7 +25,7 @@ def clause_of(passage: StoredPassage, start: int) -> str:
     numbers = (_CLAUSE_NUMBER.match(passage.line_text(at)) for at in reversed(lines))
     number = next((found[1] for found in numbers if found), "") if passage.kind == "prose" else ""
     if number:
-        return number if number.startswith("§") else f"clause {number}"
+        return number if number.startswith("§") else tr("clause {number}").format(number=number)
     # The first heading is the document's title.
     return f"“{passage.headings.path[-1]}”" if len(passage.headings.path) > 1 else ""
 

@@ -8,17 +8,18 @@ from typing import Literal
 from redlantern.brief.citations import Numbered, numbered
 from redlantern.brief.values import OF_DOCUMENTS, Brief, BriefEntry, Quote
 from redlantern.safety.names import visible
+from redlantern.translation import tr
 
 ParagraphKind = Literal["title", "heading", "own", "claim", "quote", "figure", "table", "note"]
 Style = Literal["marks", "titles", "numbers", "footnotes"]
 """How citations stand in the text: as call-marks (`SUR p.4`), as document, page, clause and date, as numbers that lead to
 the list at the end, or as footnotes."""
 STYLES: tuple[Style, ...] = ("marks", "titles", "numbers", "footnotes")
-CITATIONS, DOCUMENTS, ANNEX = "Citations", "Documents cited", "Cited pages"
+CITATIONS, DOCUMENTS, ANNEX = tr("Citations"), tr("Documents cited"), tr("Cited pages")
 _SUPPORT = {
     "supported": "",
-    "partly supported": "partly borne out",
-    "unsupported": "not borne out",
+    "partly supported": tr("partly borne out"),
+    "unsupported": tr("not borne out"),
     "in doubt": "in doubt",
 }
 
@@ -131,7 +132,11 @@ class _Making:
         if self._style == "footnotes":
             new = [quote for quote in dict.fromkeys(quotes) if quote not in self._in_notes]
             notes = [Note(self.numbers.number(quote), self._note(quote, paragraph)) for quote in new]
-            said = [f"note {self.numbers.number(quote)}" for quote in quotes if quote in self._in_notes]
+            said = [
+                tr("note {number}").format(number=self.numbers.number(quote))
+                for quote in quotes
+                if quote in self._in_notes
+            ]
             self._in_notes.update(new)
         elif self._style == "numbers":
             said = [str(self.numbers.number(quote)) for quote in quotes]
@@ -156,11 +161,20 @@ def _words(quote: Quote) -> str:
 def _place(quote: Quote) -> str:
     """Document, page, clause and date, as far as they are known."""
     clause, dated = f", {visible(quote.clause)}" if quote.clause else "", f", {quote.dated}" if quote.dated else ""
-    return f"{visible(quote.title)}, page {quote.page_number}{clause}{dated}"
+    return tr("{title}, page {page_number}{clause}{dated}").format(
+        title=visible(quote.title), page_number=quote.page_number, clause=clause, dated=dated
+    )
 
 
 def _document(quote: Quote) -> str:
     dated = f", {quote.dated}" if quote.dated else ""
     part = quote.document_key.partition("/")[2]
-    within = f" (within it: {visible(part)})" if part else ""
-    return f"{visible(quote.call_mark)}: {visible(quote.title)}{dated}, {visible(quote.path)}{within}. SHA-256 {quote.sha256}"
+    within = tr(" (within it: {part})").format(part=visible(part)) if part else ""
+    return tr("{call_mark}: {title}{dated}, {path}{within}. SHA-256 {sha256}").format(
+        call_mark=visible(quote.call_mark),
+        title=visible(quote.title),
+        dated=dated,
+        path=visible(quote.path),
+        within=within,
+        sha256=quote.sha256,
+    )

@@ -13,6 +13,7 @@ from redlantern.progress import Cancel, Progress, Report
 from redlantern.reading.errors import FileRefusedError
 from redlantern.reading.pool import ReaderPool
 from redlantern.reading.values import ReadFile
+from redlantern.translation import tr
 
 Verdict = Literal[
     "stands", "elsewhere on the page", "on another page", "not in the file", "file missing", "file not read"
@@ -50,7 +51,7 @@ def verify(form: CitationsForm, folder: Path, readers: ReaderPool, *, report: Re
     found = []
     for number, cited in enumerate(form.citations, start=1):
         cancel.check()
-        report(Progress("Checking", number, len(form.citations), "citations"))
+        report(Progress(tr("Checking"), number, len(form.citations), "citations"))
         document = titles.get((cited.sha256, cited.part))
         mark = f"{document.mark} p.{cited.page}" if document is not None else f"p.{cited.page}"
         verdict, page_number = _verdict(cited, files, read, readers, cancel)
@@ -95,7 +96,7 @@ def _files_by_hash(folder: Path, wanted: set[str], report: Report, cancel: Cance
     paths = list(_regular_files(folder))
     for number, path in enumerate(paths, start=1):
         cancel.check()
-        report(Progress("Looking for the files", number, len(paths), "files"))
+        report(Progress(tr("Looking for the files"), number, len(paths), "files"))
         with contextlib.suppress(OSError):
             sha256 = sha256_of(path)
             if sha256 in wanted:

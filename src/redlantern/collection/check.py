@@ -11,6 +11,7 @@ from redlantern.collection.store import Collection
 from redlantern.collection.writing import unpack_text
 from redlantern.progress import Cancel, Progress, Report
 from redlantern.reading.geometry import unpack_blocks, unpack_runs
+from redlantern.translation import tr
 
 
 def find_faults(collection: Collection, dimensions: int, *, report: Report, cancel: Cancel) -> list[str]:
@@ -42,7 +43,7 @@ def find_faults(collection: Collection, dimensions: int, *, report: Report, canc
         documents = collection.documents()
         for done, document in enumerate(documents):
             cancel.check()
-            report(Progress("Checking", done, len(documents), "documents"))
+            report(Progress(tr("Checking"), done, len(documents), "documents"))
             if not document.is_refused:
                 faults.extend(
                     f"Document {document.call_mark}: {fault}."

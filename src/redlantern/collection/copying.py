@@ -11,6 +11,7 @@ from redlantern.collection.connecting import connected, database
 from redlantern.collection.file import CollectionFile
 from redlantern.collection.unfinished import make_unfinished, put_in_place
 from redlantern.progress import Cancel, Progress, Report, silent
+from redlantern.translation import tr
 
 _STEPS_BETWEEN_LOOKS = 20_000
 """How many steps of the database's machine pass between two looks whether to stop: some hundredths of a second."""
@@ -70,7 +71,7 @@ def export(file: CollectionFile, beside: Path, key: bytes, salt: bytes, report: 
 
     def look() -> int:
         with contextlib.suppress(FileNotFoundError):
-            report(Progress("Copying", min(beside.stat().st_size // _MB, total), total, "MB"))
+            report(Progress(tr("Copying"), min(beside.stat().st_size // _MB, total), total, "MB"))
         return int(cancel.is_set)
 
     with file.helper_connection() as connection:

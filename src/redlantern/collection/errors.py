@@ -2,6 +2,7 @@
 """What can go wrong with a collection file, in words for its owner."""
 
 from redlantern.errors import RedlanternError
+from redlantern.translation import tr
 
 
 class CollectionMissingError(RedlanternError):
@@ -12,7 +13,9 @@ class CollectionMissingError(RedlanternError):
         self.path = path
 
     def __str__(self) -> str:
-        return f"There is no collection at {self.path}. Check the name, or make one with: redlantern index {self.path} FOLDER"
+        return tr(
+            "There is no collection at {path}. Check the name, or make one with: redlantern index {path2} FOLDER"
+        ).format(path=self.path, path2=self.path)
 
 
 class NotACollectionError(RedlanternError):
@@ -23,10 +26,10 @@ class NotACollectionError(RedlanternError):
         self.path = path
 
     def __str__(self) -> str:
-        return (
-            f"{self.path} is not a collection of Red Lantern, or its key is not on this machine. "
-            "The file was left as it is. If it was made under another login, copy its key file as well."
-        )
+        return tr(
+            "{path} is not a collection of Red Lantern, or its key is not on this machine. The file was left as "
+            "it is. If it was made under another login, copy its key file as well."
+        ).format(path=self.path)
 
 
 class KeyMissingError(RedlanternError):
@@ -37,10 +40,10 @@ class KeyMissingError(RedlanternError):
         self.path = path
 
     def __str__(self) -> str:
-        return (
-            f"The key of {self.path} is not held by this login, so it cannot be opened here. The file was left as it is. "
-            "Open it under the login that made it, and give it a passphrase there before you take it along."
-        )
+        return tr(
+            "The key of {path} is not held by this login, so it cannot be opened here. The file was left as it "
+            "is. Open it under the login that made it, and give it a passphrase there before you take it along."
+        ).format(path=self.path)
 
 
 class DamagedCollectionError(RedlanternError):
@@ -51,10 +54,10 @@ class DamagedCollectionError(RedlanternError):
         self.path, self.what = path, what
 
     def __str__(self) -> str:
-        return (
-            f"The collection {self.path} is damaged: {self.what}. The original documents are untouched. "
-            f"Restore it from a backup, or keep what can still be read of it with: redlantern mend {self.path}"
-        )
+        return tr(
+            "The collection {path} is damaged: {what}. The original documents are untouched. Restore it from a "
+            "backup, or keep what can still be read of it with: redlantern mend {path2}"
+        ).format(path=self.path, what=self.what, path2=self.path)
 
 
 class NewerCollectionError(RedlanternError):
@@ -65,10 +68,10 @@ class NewerCollectionError(RedlanternError):
         self.path, self.found, self.known = path, found, known
 
     def __str__(self) -> str:
-        return (
-            f"{self.path} was made by a newer Red Lantern (file version {self.found}; this one knows {self.known}). "
-            "It was left as it is. Open it with the newer version."
-        )
+        return tr(
+            "{path} was made by a newer Red Lantern (file version {found}; this one knows {known}). It was left "
+            "as it is. Open it with the newer version."
+        ).format(path=self.path, found=self.found, known=self.known)
 
 
 class CollectionInUseError(RedlanternError):
@@ -79,10 +82,10 @@ class CollectionInUseError(RedlanternError):
         self.path, self.holder = path, holder
 
     def __str__(self) -> str:
-        return (
-            f"{self.path} is open in another window or command{self.holder}. Nothing was changed. "
-            "Close it there, or work there; questions can be asked with “redlantern ask” meanwhile."
-        )
+        return tr(
+            "{path} is open in another window or command{holder}. Nothing was changed. Close it there, or work "
+            "there; questions can be asked with “redlantern ask” meanwhile."
+        ).format(path=self.path, holder=self.holder)
 
 
 class ClosedCollectionError(RedlanternError):
@@ -93,14 +96,18 @@ class ClosedCollectionError(RedlanternError):
         self.path = path
 
     def __str__(self) -> str:
-        return f"The collection {self.path} was closed. Nothing was changed. Open it again to go on."
+        return tr("The collection {path} was closed. Nothing was changed. Open it again to go on.").format(
+            path=self.path
+        )
 
 
 class DocumentChangedError(RedlanternError):
     """A document was read again, or taken out, between finding a stretch of it and citing it."""
 
     def __str__(self) -> str:
-        return "A document was changed in the collection while its words were looked for. Nothing was lost; ask again."
+        return tr(
+            "A document was changed in the collection while its words were looked for. Nothing was lost; ask again."
+        )
 
 
 class CollectionBusyError(RedlanternError):
@@ -111,10 +118,10 @@ class CollectionBusyError(RedlanternError):
         self.path = path
 
     def __str__(self) -> str:
-        return (
-            f"The documents of {self.path} are being read or embedded anew just now. Nothing was changed. "
-            "Wait until that is finished, or stop it; then try again."
-        )
+        return tr(
+            "The documents of {path} are being read or embedded anew just now. Nothing was changed. Wait until "
+            "that is finished, or stop it; then try again."
+        ).format(path=self.path)
 
 
 class CannotLockError(RedlanternError):
@@ -125,11 +132,11 @@ class CannotLockError(RedlanternError):
         self.path, self.why = path, why
 
     def __str__(self) -> str:
-        return (
-            f"{self.path} cannot be locked where it lies ({why_words(self.why)}): two programs could change it at once and "
-            "destroy it. It was not opened and is as it was. Move it to a disk of this machine, or to a shared folder that "
-            "keeps locks."
-        )
+        return tr(
+            "{path} cannot be locked where it lies ({why_words}): two programs could change it at once and "
+            "destroy it. It was not opened and is as it was. Move it to a disk of this machine, or to a shared "
+            "folder that keeps locks."
+        ).format(path=self.path, why_words=why_words(self.why))
 
 
 class DiskFullError(RedlanternError):
@@ -140,10 +147,10 @@ class DiskFullError(RedlanternError):
         self.path = path
 
     def __str__(self) -> str:
-        return (
-            f"The disk that holds {self.path} is full. Every document finished before is kept; the one being "
-            "added was left out whole. Make room, then update again."
-        )
+        return tr(
+            "The disk that holds {path} is full. Every document finished before is kept; the one being added was "
+            "left out whole. Make room, then update again."
+        ).format(path=self.path)
 
 
 class CannotWriteError(RedlanternError):
@@ -154,7 +161,9 @@ class CannotWriteError(RedlanternError):
         self.path, self.why = path, why
 
     def __str__(self) -> str:
-        return f"{self.path} could not be written ({why_words(self.why)}). Choose a place that you may write to."
+        return tr("{path} could not be written ({why_words}). Choose a place that you may write to.").format(
+            path=self.path, why_words=why_words(self.why)
+        )
 
 
 class CannotReadError(RedlanternError):
@@ -165,8 +174,8 @@ class CannotReadError(RedlanternError):
         self.path, self.why = path, why
 
     def __str__(self) -> str:
-        return (
-            f"{self.path} could not be read ({why_words(self.why)}). It was left as it is. Check that you may read it."
+        return tr("{path} could not be read ({why_words}). It was left as it is. Check that you may read it.").format(
+            path=self.path, why_words=why_words(self.why)
         )
 
 
@@ -178,9 +187,9 @@ class SourceMissingError(RedlanternError):
         self.path = path
 
     def __str__(self) -> str:
-        return (
-            f"There is no file or folder {self.path}. Nothing was changed. If it is on another disk, connect it first."
-        )
+        return tr(
+            "There is no file or folder {path}. Nothing was changed. If it is on another disk, connect it first."
+        ).format(path=self.path)
 
 
 class NothingToReadError(RedlanternError):
@@ -191,7 +200,9 @@ class NothingToReadError(RedlanternError):
         self.path = path
 
     def __str__(self) -> str:
-        return f"The folder {self.path} holds no files. Nothing was changed. Put documents in it, or choose another folder."
+        return tr(
+            "The folder {path} holds no files. Nothing was changed. Put documents in it, or choose another folder."
+        ).format(path=self.path)
 
 
 def why_words(why: str) -> str:

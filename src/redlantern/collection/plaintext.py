@@ -11,6 +11,7 @@ from redlantern.collection.opening import files_of
 from redlantern.collection.store import Collection
 from redlantern.progress import Cancel, Progress, Report
 from redlantern.safety.places import data_directory, runtime_directory, state_directory
+from redlantern.translation import tr
 
 _STRETCH_CHARS = 24
 _MOST_STRETCHES = 400
@@ -51,7 +52,7 @@ def search_plain_text(
     found = []
     for done, path in enumerate(sorted(files)):
         cancel.check()
-        report(Progress("Looking for plain text", done, len(files), "files"))
+        report(Progress(tr("Looking for plain text"), done, len(files), "files"))
         if _holds_any(path, wanted, cancel):
             found.append(str(path))
     return PlainSearch(len(files), len(wanted), tuple(found))

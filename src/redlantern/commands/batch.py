@@ -19,6 +19,7 @@ from redlantern.commands.shared import ProgressLine, check_text, engine_on, stop
 from redlantern.errors import UsageError
 from redlantern.progress import Progress
 from redlantern.safety.names import json_line
+from redlantern.translation import tr
 
 _BEGINNING = b'{"id": '
 
@@ -37,7 +38,7 @@ def batch(
         _opened_to_go_on(results, done) as file,
     ):
         for row in waiting:
-            progress(Progress("Asking", len(done.ids), len(rows), "questions"))
+            progress(Progress(tr("Asking"), len(done.ids), len(rows), "questions"))
             question = Question(row["question"], tuple(row.get("history") or ()), lines_only=lines_only)
             sheet = answer(engine, question, cancel)
             form = {"id": row["id"], **sheet_as_json(sheet)}

@@ -8,10 +8,12 @@ from PyQt6.QtWidgets import QDialog, QPlainTextEdit, QPushButton, QVBoxLayout, Q
 from redlantern import __version__
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import words_label
+from redlantern.translation import tr
 
-_WORDS = (
-    "Red Lantern {version}. Reads a private collection of documents on this machine and answers questions with cited passages; nothing "
-    "leaves the machine. Free software under the GNU General Public License, version 3 or later, without any warranty."
+_WORDS = tr(
+    "Red Lantern {version}. Reads a private collection of documents on this machine and answers "
+    "questions with cited passages; nothing leaves the machine. Free software under the GNU General "
+    "Public License, version 3 or later, without any warranty."
 )
 
 
@@ -25,13 +27,13 @@ class AboutDialog(QDialog):
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWindowTitle("About Red Lantern")
+        self.setWindowTitle(tr("About Red Lantern"))
         self.resize(860, 560)
         self.text = QPlainTextEdit(third_party())
         self.text.setReadOnly(True)
         self.text.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
-        self.text.setAccessibleName("What it is made with, with licences and origin")
-        close = QPushButton("Close")
+        self.text.setAccessibleName(tr("What it is made with, with licences and origin"))
+        close = QPushButton(tr("Close"))
         close.setDefault(True)
         close.clicked.connect(self.accept)
         layout = QVBoxLayout(self)

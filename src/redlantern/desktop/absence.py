@@ -9,6 +9,8 @@ from PyQt6.QtCore import QEvent, QObject, QTimer, pyqtSignal, pyqtSlot
 from PyQt6.QtDBus import QDBusConnection
 from PyQt6.QtWidgets import QApplication
 
+from redlantern.translation import tr
+
 _LOOK_MS = 5_000
 _SLEPT_S = 3.0
 _SIGNS = frozenset(
@@ -20,7 +22,7 @@ _SIGNS = frozenset(
         QEvent.Type.TouchBegin,
     }
 )
-SLEEP, IDLE = "The machine went to sleep.", "Nobody was here for a while."
+SLEEP, IDLE = tr("The machine went to sleep."), tr("Nobody was here for a while.")
 
 
 def seconds_asleep() -> float:

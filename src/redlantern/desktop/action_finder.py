@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QV
 
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import words_label
+from redlantern.translation import tr
 
 _SIZE = (560, 420)
 
@@ -18,25 +19,27 @@ class ActionFinder(QDialog):
 
     def __init__(self, actions: Sequence[QAction], parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Find an action")
+        self.setWindowTitle(tr("Find an action"))
         self.resize(*_SIZE)
         self._actions = list(actions)
         self.words = QLineEdit()
         self.words.setObjectName("question")
-        self.words.setPlaceholderText("Words of what you want to do ...")
-        self.words.setAccessibleName("Words of an action")
+        self.words.setPlaceholderText(tr("Words of what you want to do ..."))
+        self.words.setAccessibleName(tr("Words of an action"))
         self.words.textChanged.connect(self._fill)
         self.words.returnPressed.connect(self._do)
         self.words.installEventFilter(self)
         self.list = QListWidget()
-        self.list.setAccessibleName("Actions with these words")
+        self.list.setAccessibleName(tr("Actions with these words"))
         self.list.itemActivated.connect(lambda _: self._do())
         layout = QVBoxLayout(self)
         layout.setContentsMargins(16, 14, 16, 12)
         layout.addWidget(self.words)
         layout.addWidget(self.list, 1)
         layout.addWidget(
-            words_label("Enter does it. The keys at the right do it from anywhere.", family=theme.SANS, name="quiet")
+            words_label(
+                tr("Enter does it. The keys at the right do it from anywhere."), family=theme.SANS, name="quiet"
+            )
         )
         self._fill("")
 

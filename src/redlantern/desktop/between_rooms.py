@@ -16,10 +16,11 @@ from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.workspace import Workspace
 from redlantern.safety.names import visible
 from redlantern.text.listing import counted
+from redlantern.translation import tr
 
-_NOTHING_CHOSEN = "Choose a row first: what is chosen is gathered into the brief."
-_NO_COLLECTION = "Open a collection first: a brief belongs to one."
-_NO_SHEET = "Ask something first: the sheet that is shown becomes a trial question."
+_NOTHING_CHOSEN = tr("Choose a row first: what is chosen is gathered into the brief.")
+_NO_COLLECTION = tr("Open a collection first: a brief belongs to one.")
+_NO_SHEET = tr("Ask something first: the sheet that is shown becomes a trial question.")
 
 
 class BetweenRooms:
@@ -64,7 +65,7 @@ class BetweenRooms:
         if self._workspace.session is None:
             self._workspace.status.finish(_NO_COLLECTION)
             return
-        words = asked_words(self._current(), "Own words at the end of the brief", "", is_long=True)
+        words = asked_words(self._current(), tr("Own words at the end of the brief"), "", is_long=True)
         if words:
             self._gather(lambda _: [BriefEntry(0, "own", words)])
 
@@ -81,7 +82,9 @@ class BetweenRooms:
 
         def gathered(brief: Brief) -> None:
             status.finish(
-                f"Gathered into “{visible(brief.name)}”, which has {counted(len(brief.entries), 'entry', 'entries')} now."
+                tr("Gathered into “{name}”, which has {entry} now.").format(
+                    name=visible(brief.name), entry=counted(len(brief.entries), "entry", "entries")
+                )
             )
 
         self._workspace.with_engine(lambda engine: briefs.gather(engine, make(engine)), gathered, status.finish)

@@ -20,9 +20,10 @@ from redlantern.desktop.widgets.status import StatusLine
 from redlantern.desktop.workspace import Workspace
 from redlantern.safety.keys import Holding, PassphraseNeededError, WrongPassphraseError
 from redlantern.safety.names import path_text, visible
+from redlantern.translation import tr
 
 _BY_HAND = "by hand"
-_LOCKED_WORDS = "Its key, its index and every open page have been dropped from memory."
+_LOCKED_WORDS = tr("Its key, its index and every open page have been dropped from memory.")
 Then = Callable[[], None]
 
 
@@ -81,7 +82,9 @@ class Door(QObject):
         """Open a collection off the interface thread, or make it; `then` is called when it is open."""
         if self._opening is not None or self._is_shut:
             return
-        words = "Opening ..." if self.is_locked else f"Opening {visible(path_text(path.name))} ..."
+        words = (
+            tr("Opening ...") if self.is_locked else tr("Opening {name} ...").format(name=visible(path_text(path.name)))
+        )
         new_key = key or (NewKey() if creates else None)
         task = self._opening = Task(lambda task: _opened(path, passphrase, new_key, self._models))
         task.finished.connect(lambda session: self._on_opened(session, then))
@@ -130,7 +133,9 @@ class Door(QObject):
         self._status.show_speed("")
         self._status.finish("")
         self.lock_page.forget()
-        self.lock_page.show_locked("Locked", f"{reason} {_LOCKED_WORDS}".strip(), asks=holding is Holding.PASSPHRASE)
+        self.lock_page.show_locked(
+            tr("Locked"), f"{reason} {_LOCKED_WORDS}".strip(), asks=holding is Holding.PASSPHRASE
+        )
         self.changed.emit()
         self.lock_page.set_busy(False)
 
@@ -140,7 +145,7 @@ class Door(QObject):
 
         def closed() -> None:
             left.deleteLater()
-            self._status.finish("The scratch collection is erased.")
+            self._status.finish(tr("The scratch collection is erased."))
 
         self._close_workspace(closed)
         self.workspace = Workspace(self._status)
@@ -175,7 +180,12 @@ class Door(QObject):
 
     def choose_collection(self) -> None:
         """Ask for a collection and open it."""
-        chosen, _ = QFileDialog.getOpenFileName(self._window, "Open a collection", "", f"{COLLECTIONS};;All files (*)")
+        chosen, _ = QFileDialog.getOpenFileName(
+            self._window,
+            tr("Open a collection"),
+            "",
+            tr("{collections};;All files (*)").format(collections=COLLECTIONS),
+        )
         if chosen:
             self.open_other(Path(chosen))
 
@@ -257,7 +267,7 @@ class Door(QObject):
             self.lock_page.forget()
             # Shown before it takes the focus.
             self.changed.emit()
-            self.lock_page.show_locked(path.stem, "This collection is opened by a passphrase.", asks=True)
+            self.lock_page.show_locked(path.stem, tr("This collection is opened by a passphrase."), asks=True)
         elif isinstance(task.failure, WrongPassphraseError) or self.is_locked:
             self.lock_page.show_problem(reason)
         else:

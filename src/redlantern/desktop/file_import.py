@@ -19,11 +19,12 @@ from redlantern.indexing.survey import survey
 from redlantern.safety import secretstore
 from redlantern.safety.keys import Holding
 from redlantern.safety.names import path_of, path_text, visible
+from redlantern.translation import tr
 
 _FEW = 12
 """Single files up to this number are read at once; of more, and of folders, it is shown first what they hold."""
-_WAIT = "Wait for the reading to end, or stop it first; then add these."
-_ONLY_READING = "This collection is open for questions only, so nothing can be added to it here."
+_WAIT = tr("Wait for the reading to end, or stop it first; then add these.")
+_ONLY_READING = tr("This collection is open for questions only, so nothing can be added to it here.")
 
 
 class FileImport(QObject):
@@ -101,7 +102,7 @@ class FileImport(QObject):
         if paths:
             self.take(paths)
         else:
-            self._tell("There are no files on the clipboard: copy some in your file manager first.")
+            self._tell(tr("There are no files on the clipboard: copy some in your file manager first."))
 
     def open_demo(self) -> None:
         """Open the collection of the demo, and read into it what is missing."""
@@ -166,7 +167,7 @@ class FileImport(QObject):
         if self._door.workspace.is_updating:
             self._tell(_WAIT)
             return None
-        chosen = QFileDialog.getExistingDirectory(self._window, "Choose the folder to read")
+        chosen = QFileDialog.getExistingDirectory(self._window, tr("Choose the folder to read"))
         return Path(chosen) if chosen else None
 
     def _tell(self, words: str) -> None:

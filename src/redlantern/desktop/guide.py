@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
 
 from redlantern.application.guide import GuidePage, guide_pages
 from redlantern.desktop.widgets import theme
+from redlantern.translation import tr
 
 _SIZE = (1040, 700)
 _PICTURE_WIDTH, _MARGIN = 680, 22
@@ -29,7 +30,7 @@ class GuideDialog(QDialog):
     def __init__(self, room: int, parent: QWidget) -> None:
         """Opens at the page of a room, by its number; at the first one for a number below 0."""
         super().__init__(parent)
-        self.setWindowTitle("Guide")
+        self.setWindowTitle(tr("Guide"))
         self.resize(*_SIZE)
         self.pages = guide_pages()
         self.words, self.list, self.text = QLineEdit(), QListWidget(), QTextBrowser()
@@ -47,17 +48,17 @@ class GuideDialog(QDialog):
 
     def _build(self) -> None:
         self.words.setObjectName("filter")
-        self.words.setPlaceholderText("Search the guide ...")
-        self.words.setAccessibleName("Words to look for in the guide")
+        self.words.setPlaceholderText(tr("Search the guide ..."))
+        self.words.setAccessibleName(tr("Words to look for in the guide"))
         self.words.setClearButtonEnabled(True)
         self.words.textChanged.connect(self._fill)
         self.words.returnPressed.connect(self._find_next)
-        self.list.setAccessibleName("Pages of the guide")
+        self.list.setAccessibleName(tr("Pages of the guide"))
         self.list.currentRowChanged.connect(lambda _: self._show())
         self.text.setObjectName("setPage")
         self.text.setOpenLinks(False)
         self.text.setFont(theme.voice(theme.SANS, scale=1.05))
-        self.text.setAccessibleName("The page")
+        self.text.setAccessibleName(tr("The page"))
         left = QVBoxLayout()
         left.addWidget(self.words)
         left.addWidget(self.list, 1)
@@ -68,7 +69,9 @@ class GuideDialog(QDialog):
         for page in self.pages:
             self.list.addItem(QListWidgetItem(page.title))
         if not self.pages:
-            self.text.setPlainText("The guide was not installed with the program. It is in docs/guide of the project.")
+            self.text.setPlainText(
+                tr("The guide was not installed with the program. It is in docs/guide of the project.")
+            )
 
     def _fill(self, words: str) -> None:
         """Leave the pages that have the words; where the shown one has them not, show the first that does."""

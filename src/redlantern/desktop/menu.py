@@ -24,18 +24,19 @@ from redlantern.desktop.scratch_guard import ScratchGuard
 from redlantern.desktop.widgets.context import MEANT_FOR, PAGES, ROWS
 from redlantern.desktop.widgets.status import StatusLine
 from redlantern.safety.names import path_text, visible
+from redlantern.translation import marked, tr
 
 _MOST_KNOWN = 8
 
 
 MenuEntry = tuple[str, str, Callable[[], object]] | None
 """The words of an action, its keys and what it does; None for a line between groups."""
-COLLECTION = "Collection"
+COLLECTION = marked("Collection")
 FIND_KEYS = "Ctrl+Shift+A"
-_GATHER, _EVERY_PAGE, _SIDE_BY_SIDE = (
-    "Gather what is chosen into the brief", "Put this question to every page", "Look at this question side by side"
-)  # fmt: skip
-_LARGER, _SMALLER, _FITTED = "Larger page", "Smaller page", "Page fitted to its column"
+_GATHER = marked("Gather what is chosen into the brief")
+_EVERY_PAGE = marked("Put this question to every page")
+_SIDE_BY_SIDE = marked("Look at this question side by side")
+_LARGER, _SMALLER, _FITTED = marked("Larger page"), marked("Smaller page"), marked("Page fitted to its column")
 _MEANT_FOR = dict.fromkeys((_GATHER, _EVERY_PAGE, _SIDE_BY_SIDE), ROWS) | dict.fromkeys(
     (_LARGER, _SMALLER, _FITTED), PAGES
 )
@@ -93,35 +94,35 @@ def groups(doer: Doer, window: QWidget) -> list[MenuGroup]:
     ]
     return [
         MenuGroup(COLLECTION, [
-            ("New collection from a folder ...", "Ctrl+N", doer.file_import.choose_new),
-            ("Open a collection ...", "Ctrl+O", doer.door.choose_collection),
+            (marked("New collection from a folder ..."), "Ctrl+N", doer.file_import.choose_new),
+            (marked("Open a collection ..."), "Ctrl+O", doer.door.choose_collection),
             None,
-            ("Ask another collection with it ...", "Ctrl+Shift+O", lambda: doer.other_collections.choose()),
-            ("Ask it alone again", "Ctrl+Shift+1", lambda: doer.other_collections.ask_alone()),
+            (marked("Ask another collection with it ..."), "Ctrl+Shift+O", lambda: doer.other_collections.choose()),
+            (marked("Ask it alone again"), "Ctrl+Shift+1", lambda: doer.other_collections.ask_alone()),
             None,
-            ("Keep this scratch collection ...", "Ctrl+Shift+S", lambda: doer.scratch_guard.keep()),
-            ("Lock", "Ctrl+Shift+L", doer.door.lock),
-            ("Close the window", "Ctrl+Q", doer.close),
+            (marked("Keep this scratch collection ..."), "Ctrl+Shift+S", lambda: doer.scratch_guard.keep()),
+            (marked("Lock"), "Ctrl+Shift+L", doer.door.lock),
+            (marked("Close the window"), "Ctrl+Q", doer.close),
         ]),
-        MenuGroup("Documents", [
-            ("Add a folder ...", "Ctrl+D", doer.file_import.choose_folder),
-            ("Add the files on the clipboard", "Ctrl+Shift+V", doer.file_import.paste),
-            ("Update ...", "F5", doer.plan_update),
-            ("Stop what is being done", "Ctrl+.", doer.status.cancel_wanted.emit),
+        MenuGroup(marked("Documents"), [
+            (marked("Add a folder ..."), "Ctrl+D", doer.file_import.choose_folder),
+            (marked("Add the files on the clipboard"), "Ctrl+Shift+V", doer.file_import.paste),
+            (marked("Update ..."), "F5", doer.plan_update),
+            (marked("Stop what is being done"), "Ctrl+.", doer.status.cancel_wanted.emit),
         ]),
-        MenuGroup("Question and sheet", _of_questions(doer)),
-        MenuGroup("Page", [
+        MenuGroup(marked("Question and sheet"), _of_questions(doer)),
+        MenuGroup(marked("Page"), [
             (_LARGER, "Ctrl++", lambda: doer.desk.facsimile.zoom(1)),
             (_SMALLER, "Ctrl+-", lambda: doer.desk.facsimile.zoom(-1)),
             (_FITTED, "Ctrl+0", lambda: doer.desk.facsimile.zoom(0)),
         ]),
-        MenuGroup("Rooms", rooms),
-        MenuGroup("Help", [
-            ("Guide", "F1", lambda: show_guide(window, doer.rooms.currentIndex())),
-            ("Verify an exported brief ...", "Ctrl+Shift+B", lambda: VerifyDialog(window).exec()),
-            ("Look and keys ...", "Ctrl+,", doer.choose_preferences),
-            ("Copy what is known of failures", "Ctrl+Shift+F", doer.copy_failures),
-            ("About, and licences", "Ctrl+Shift+H", lambda: AboutDialog(window).exec()),
+        MenuGroup(marked("Rooms"), rooms),
+        MenuGroup(marked("Help"), [
+            (marked("Guide"), "F1", lambda: show_guide(window, doer.rooms.currentIndex())),
+            (marked("Verify an exported brief ..."), "Ctrl+Shift+B", lambda: VerifyDialog(window).exec()),
+            (marked("Look and keys ..."), "Ctrl+,", doer.choose_preferences),
+            (marked("Copy what is known of failures"), "Ctrl+Shift+F", doer.copy_failures),
+            (marked("About, and licences"), "Ctrl+Shift+H", lambda: AboutDialog(window).exec()),
         ]),
     ]  # fmt: skip
 
@@ -129,33 +130,45 @@ def groups(doer: Doer, window: QWidget) -> list[MenuGroup]:
 def _of_questions(doer: Doer) -> list[MenuEntry]:
     """What is done with a question and its sheet."""
     return [
-        ("Go to the question", "Ctrl+L", doer.focus_question),
-        ("Stop writing, or close what is shown", "Esc", doer.escape),
-        ("Ask again and compare", "Ctrl+Shift+R", lambda: doer.desk.ask_again()),
+        (marked("Go to the question"), "Ctrl+L", doer.focus_question),
+        (marked("Stop writing, or close what is shown"), "Esc", doer.escape),
+        (marked("Ask again and compare"), "Ctrl+Shift+R", lambda: doer.desk.ask_again()),
         None,
-        ("All sheets ...", "Ctrl+Y", lambda: doer.desk.sheet_history.show_list()),
-        ("Begin a new thread", "Ctrl+Shift+N", lambda: doer.desk.sheet_history.begin_thread(len(doer.desk.sheets))),
-        ("Print this sheet ...", "Ctrl+P", lambda: doer.desk.sheet_history.print_sheet()),
-        ("Earlier sheet", "Alt+Left", lambda: doer.desk.turn(-1)),
-        ("Later sheet", "Alt+Right", lambda: doer.desk.turn(1)),
-        ("Row before", "Ctrl+Up", lambda: doer.desk.view.step(-1)),
-        ("Row after", "Ctrl+Down", lambda: doer.desk.view.step(1)),
+        (marked("All sheets ..."), "Ctrl+Y", lambda: doer.desk.sheet_history.show_list()),
+        (
+            marked("Begin a new thread"),
+            "Ctrl+Shift+N",
+            lambda: doer.desk.sheet_history.begin_thread(len(doer.desk.sheets)),
+        ),
+        (marked("Print this sheet ..."), "Ctrl+P", lambda: doer.desk.sheet_history.print_sheet()),
+        (marked("Earlier sheet"), "Alt+Left", lambda: doer.desk.turn(-1)),
+        (marked("Later sheet"), "Alt+Right", lambda: doer.desk.turn(1)),
+        (marked("Row before"), "Ctrl+Up", lambda: doer.desk.view.step(-1)),
+        (marked("Row after"), "Ctrl+Down", lambda: doer.desk.view.step(1)),
         None,
         (_GATHER, "Ctrl+G", lambda: doer.between_rooms.gather()),
-        ("Write own words into the brief ...", "Ctrl+Shift+G", lambda: doer.between_rooms.write_note()),
+        (marked("Write own words into the brief ..."), "Ctrl+Shift+G", lambda: doer.between_rooms.write_note()),
         (_EVERY_PAGE, "Ctrl+E", lambda: doer.between_rooms.read_through()),
         (_SIDE_BY_SIDE, "Ctrl+B", lambda: doer.between_rooms.side_by_side()),
-        ("This sheet is right: make it a trial question", "Ctrl+T", lambda: doer.between_rooms.trial_question()),
-        None,
-        ("Summarise the document at the right", "Ctrl+M", lambda: doer.desk.ask_of_shown("Summarise this document")),
-        ("Summarise what is in scope", "Ctrl+Shift+M", lambda: doer.desk.ask("Summarise these documents")),
         (
-            "Check the sums of the document at the right",
+            marked("This sheet is right: make it a trial question"),
+            "Ctrl+T",
+            lambda: doer.between_rooms.trial_question(),
+        ),
+        None,
+        (
+            marked("Summarise the document at the right"),
+            "Ctrl+M",
+            lambda: doer.desk.ask_of_shown("Summarise this document"),
+        ),
+        (marked("Summarise what is in scope"), "Ctrl+Shift+M", lambda: doer.desk.ask("Summarise these documents")),
+        (
+            marked("Check the sums of the document at the right"),
             "Ctrl+K",
             lambda: doer.desk.ask_of_shown("Check the sums of this document"),
         ),
         (
-            "Check the sums of what is in scope",
+            marked("Check the sums of what is in scope"),
             "Ctrl+Shift+K",
             lambda: doer.desk.ask("Check the sums of these documents"),
         ),
@@ -173,30 +186,36 @@ class Menu:
 def build_menu(window: QWidget, doer: Doer, button: QPushButton, keys: Mapping[str, str]) -> Menu:
     """Give the window its actions and the button its menu; `keys` are those that actions were given instead of their own."""
     menu = QMenu(button)
-    known, actions = QMenu("Collections of this login", menu), list[tuple[str, QAction]]()
+    known, actions = QMenu(tr("Collections of this login"), menu), list[tuple[str, QAction]]()
     find = _action(
-        window, "Find an action ...", FIND_KEYS, lambda: find_action(window, [action for _, action in actions]), keys
+        window,
+        marked("Find an action ..."),
+        FIND_KEYS,
+        lambda: find_action(window, [action for _, action in actions]),
+        keys,
     )
     menu.addAction(find)
     menu.addSeparator()
     for group in groups(doer, window):
-        part = QMenu(group.name, menu)
+        part = QMenu(tr(group.name), menu)
         for entry in group.entries:
             if entry is None:
                 part.addSeparator()
                 continue
             action = _action(window, *entry, keys)
-            actions.append((group.name, action))
+            actions.append((tr(group.name), action))
             part.addAction(action)
         if group.name == COLLECTION:
             part.insertMenu(part.actions()[2], known)
         menu.addMenu(part)
     button.setMenu(menu)
-    return Menu(known, [("Everything", find), *actions])
+    return Menu(known, [(tr("Everything"), find), *actions])
 
 
 def _action(window: QWidget, name: str, came_with: str, act: Callable[[], object], keys: Mapping[str, str]) -> QAction:
-    action = QAction(name, window)
+    action = QAction(tr(name), window)
+    # What the program knows it by, in every language: keys of one's own are kept under it.
+    action.setObjectName(name)
     action.setShortcut(QKeySequence(keys.get(name, came_with)))
     action.setProperty(CAME_WITH, came_with)
     action.setProperty(MEANT_FOR, _MEANT_FOR.get(name, ""))

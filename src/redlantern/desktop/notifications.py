@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QWidget
 
 from redlantern.desktop.preferences import Preferences
 from redlantern.desktop.workspace import Workspace
+from redlantern.translation import tr
 
 _SCREEN, _SCREEN_PATH = "org.freedesktop.ScreenSaver", "/org/freedesktop/ScreenSaver"
 _NOTES, _NOTES_PATH = "org.freedesktop.Notifications", "/org/freedesktop/Notifications"
@@ -18,8 +19,8 @@ _LONG_S = 20.0
 _SHOWN_MS, _PATIENCE_MS = 8_000, 500
 _NAME = "Red Lantern"
 READ, READ_TO_ITS_END, READ_THROUGH, KEPT_UP = (
-    "The documents are read.", "Reading has stopped; the window says why.", "Every page was gone through.",
-    "The work on the collection is done.",
+    tr("The documents are read."), tr("Reading has stopped; the window says why."), tr("Every page was gone through."),
+    tr("The work on the collection is done."),
 )  # fmt: skip
 """All that is ever told."""
 
@@ -72,7 +73,7 @@ class Notifications(QObject):
     def _on_reading_began(self) -> None:
         self._began["reading"] = self._clock()
         if self._preferences().stays_awake:
-            self._cookie = self._bus.call(_SCREEN, _SCREEN_PATH, "Inhibit", _NAME, "Files are being read")
+            self._cookie = self._bus.call(_SCREEN, _SCREEN_PATH, "Inhibit", _NAME, tr("Files are being read"))
 
     def _on_reading_ended(self, problem: str) -> None:
         self.let_sleep()

@@ -13,6 +13,7 @@ from redlantern.desktop.widgets.file_names import COLLECTIONS
 from redlantern.desktop.workspace import Workspace
 from redlantern.safety.keys import PassphraseNeededError, WrongPassphraseError
 from redlantern.safety.names import path_text, visible
+from redlantern.translation import tr
 
 
 class OtherCollections(QObject):
@@ -28,7 +29,7 @@ class OtherCollections(QObject):
         """Ask for a collection that is to be asked together with the open one."""
         if self._workspace.session is None:
             return
-        chosen, _ = QFileDialog.getOpenFileName(self._parent, "Ask this collection, too", "", COLLECTIONS)
+        chosen, _ = QFileDialog.getOpenFileName(self._parent, tr("Ask this collection, too"), "", COLLECTIONS)
         if chosen:
             self._ask(Path(chosen), None)
 
@@ -51,7 +52,9 @@ class OtherCollections(QObject):
     def _on_asked(self, documents: list[Document]) -> None:
         self._workspace.show_documents(documents)
         names = {document.beside for document in documents if document.beside}
-        asked = f"Asked together with {', '.join(sorted(names))}." if names else "Asked alone."
+        asked = (
+            tr("Asked together with {names}.").format(names=", ".join(sorted(names))) if names else tr("Asked alone.")
+        )
         self.told.emit(asked)
 
     def _on_failed(self, path: Path, task: Task, reason: str) -> None:
@@ -61,8 +64,8 @@ class OtherCollections(QObject):
         words = "" if isinstance(task.failure, PassphraseNeededError) else f"{reason}\n"
         typed, is_given = QInputDialog.getText(
             self._parent,
-            "A passphrase is needed",
-            f"{words}Passphrase of {visible(path_text(path.name))}",
+            tr("A passphrase is needed"),
+            tr("{words}Passphrase of {name}").format(words=words, name=visible(path_text(path.name))),
             QLineEdit.EchoMode.Password,
         )
         if is_given:

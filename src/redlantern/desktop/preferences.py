@@ -7,8 +7,10 @@ from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
+from redlantern.login import preferences_place
 from redlantern.safety.places import data_directory
 from redlantern.safety.placing import put_text
+from redlantern.translation import LANGUAGES
 
 SYSTEM, LAMPLIGHT, DAYLIGHT = "system", "lamplight", "daylight"
 _THEMES = (SYSTEM, LAMPLIGHT, DAYLIGHT)
@@ -22,7 +24,8 @@ class Preferences:
     `theme` is one of SYSTEM, LAMPLIGHT and DAYLIGHT; `is_stark` asks for more contrast whatever the desktop says; `place`
     is where the window was, as Qt packs it, in hexadecimal digits; `keys` are those of actions that were given others than
     they come with, by the actions' words, empty for none; `tells` whether the end of long work is told by the desktop, and
-    `stays_awake` whether the machine is asked not to sleep while files are read.
+    `stays_awake` whether the machine is asked not to sleep while files are read. `language` is a key of LANGUAGES, empty
+    for the desktop's; it is read at the next start.
     """
 
     theme: str = SYSTEM
@@ -31,6 +34,7 @@ class Preferences:
     keys: dict[str, str] = field(default_factory=dict)
     tells: bool = True
     stays_awake: bool = False
+    language: str = ""
 
     def kept(self, **changes: Any) -> "Preferences":
         """The same with some changed, and kept on disk; where that is full or closed, for this window alone."""
@@ -60,8 +64,10 @@ def _understood(found: dict[str, Any]) -> Preferences:
         {name: value for name, value in keys.items() if isinstance(value, str)} if isinstance(keys, dict) else {},
         found.get("tells") is not False,
         found.get("stays_awake") is True,
+        found["language"] if found.get("language") in LANGUAGES else default.language,
     )
 
 
 def _place() -> Path:
-    return data_directory() / "window.json"
+    # With the folder, which nobody else may look into.
+    return data_directory() / preferences_place().name

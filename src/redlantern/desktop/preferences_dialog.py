@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""How the window looks and behaves, and the keys of every action; each change takes effect at once."""
+"""How the window looks and behaves, and the keys of every action; each change but that of the language takes effect at once."""
 
 from collections.abc import Sequence
 
@@ -8,6 +8,7 @@ from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
+    QComboBox,
     QDialog,
     QHBoxLayout,
     QHeaderView,
@@ -24,14 +25,15 @@ from PyQt6.QtWidgets import (
 
 from redlantern.desktop.preferences import DAYLIGHT, LAMPLIGHT, SYSTEM, Preferences
 from redlantern.desktop.widgets import theme
-from redlantern.desktop.widgets.labels import section_label, words_label
+from redlantern.desktop.widgets.labels import name_choice, section_label, words_label
+from redlantern.translation import LANGUAGES, tr
 
 CAME_WITH = "came with"
 """The property of an action that holds the keys it comes with."""
 _THEMES = (
-    (SYSTEM, "As the &desktop is set"),
-    (LAMPLIGHT, "&Lamplight: dark and warm"),
-    (DAYLIGHT, "Dayligh&t: paper and ink"),
+    (SYSTEM, tr("As the &desktop is set")),
+    (LAMPLIGHT, tr("&Lamplight: dark and warm")),
+    (DAYLIGHT, tr("Dayligh&t: paper and ink")),
 )
 
 
@@ -42,19 +44,23 @@ class PreferencesDialog(QDialog):
 
     def __init__(self, preferences: Preferences, actions: Sequence[tuple[str, QAction]], parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Look and keys")
+        self.setWindowTitle(tr("Look and keys"))
         self.resize(760, 600)
         self.preferences, self._actions = preferences, actions
         self.themes = {name: QRadioButton(words) for name, words in _THEMES}
-        self.stark = QCheckBox("More &contrast")
-        self.tells = QCheckBox("Let the desktop tell when long &work has ended (never with a word of a document)")
-        self.awake = QCheckBox("Ask the machine not to &sleep while files are read")
+        self.stark = QCheckBox(tr("More &contrast"))
+        self.tells = QCheckBox(tr("Let the desktop tell when long &work has ended (never with a word of a document)"))
+        self.awake = QCheckBox(tr("Ask the machine not to &sleep while files are read"))
         self.filter, self.list = QLineEdit(), QTreeWidget()
         self.keys, self.put_button, self.back_button = (
             QKeySequenceEdit(),
-            QPushButton("Use these"),
-            QPushButton("As it came"),
+            QPushButton(tr("Use these")),
+            QPushButton(tr("As it came")),
         )
+        self.language = QComboBox()
+        for name, words in (("", tr("as the desktop is set")), *LANGUAGES.items()):
+            self.language.addItem(words, name)
+        self.language.setCurrentIndex(max(0, self.language.findData(preferences.language)))
         self._said = QLabel("")
         self._build()
         self._fill("")
@@ -64,7 +70,7 @@ class PreferencesDialog(QDialog):
         box = QVBoxLayout(self)
         box.setContentsMargins(24, 18, 24, 16)
         box.setSpacing(7)
-        box.addWidget(section_label("LOOK"))
+        box.addWidget(section_label(tr("LOOK")))
         row, group = QHBoxLayout(), QButtonGroup(self)
         row.setSpacing(22)
         for name, button in self.themes.items():
@@ -74,11 +80,12 @@ class PreferencesDialog(QDialog):
         row.addWidget(self.stark)
         row.addStretch(1)
         box.addLayout(row)
+        box.addLayout(self._language_row())
         box.addWidget(
-            words_label("The size of text follows the desktop's.", family=theme.SANS, scale=0.92, name="quiet")
+            words_label(tr("The size of text follows the desktop's."), family=theme.SANS, scale=0.92, name="quiet")
         )
         box.addSpacing(4)
-        box.addWidget(section_label("LONG WORK"))
+        box.addWidget(section_label(tr("LONG WORK")))
         for check, is_on in (
             (self.tells, self.preferences.tells), (self.awake, self.preferences.stays_awake), (self.stark, self.preferences.is_stark),
         ):  # fmt: skip
@@ -87,17 +94,17 @@ class PreferencesDialog(QDialog):
         box.addWidget(self.tells)
         box.addWidget(self.awake)
         box.addSpacing(4)
-        box.addWidget(section_label("KEYS"))
+        box.addWidget(section_label(tr("KEYS")))
         self.filter.setObjectName("filter")
-        self.filter.setPlaceholderText("Show only actions with these words or keys ...")
-        self.filter.setAccessibleName("Words or keys of an action")
+        self.filter.setPlaceholderText(tr("Show only actions with these words or keys ..."))
+        self.filter.setAccessibleName(tr("Words or keys of an action"))
         box.addWidget(self.filter)
         self._dress_list()
         box.addWidget(self.list, 1)
         box.addLayout(self._keys_row())
         self._said.setObjectName("problem")
         self._said.setWordWrap(True)
-        close = QPushButton("Close")
+        close = QPushButton(tr("Close"))
         close.setDefault(True)
         close.clicked.connect(self.accept)
         end = QHBoxLayout()
@@ -106,10 +113,10 @@ class PreferencesDialog(QDialog):
         box.addLayout(end)
 
     def _dress_list(self) -> None:
-        self.list.setHeaderLabels(["Action", "Keys", "Part of the menu"])
+        self.list.setHeaderLabels([tr("Action"), tr("Keys"), tr("Part of the menu")])
         self.list.setRootIsDecorated(False)
         self.list.setUniformRowHeights(True)
-        self.list.setAccessibleName("Actions with their keys")
+        self.list.setAccessibleName(tr("Actions with their keys"))
         header = self.list.header()
         if header is not None:
             header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
@@ -117,14 +124,24 @@ class PreferencesDialog(QDialog):
             for column, width in ((1, 150), (2, 170)):
                 header.resizeSection(column, theme.px(width))
 
+    def _language_row(self) -> QHBoxLayout:
+        label = QLabel(tr("Lan&guage"))
+        label.setBuddy(self.language)
+        name_choice(self.language, tr("Language"))
+        row = QHBoxLayout()
+        row.addWidget(label)
+        row.addWidget(self.language)
+        row.addWidget(words_label(tr("holds from the next start on"), family=theme.SANS, scale=0.92, name="quiet"), 1)
+        return row
+
     def _keys_row(self) -> QHBoxLayout:
-        self.keys.setAccessibleName("New keys of the chosen action")
+        self.keys.setAccessibleName(tr("New keys of the chosen action"))
         self.keys.setMaximumSequenceLength(1)
         field = self.keys.findChild(QLineEdit)
         if field is not None:
             field.setObjectName("filter")
         row = QHBoxLayout()
-        label = QLabel("&New keys")
+        label = QLabel(tr("&New keys"))
         label.setBuddy(self.keys)
         row.addWidget(label)
         row.addWidget(self.keys, 1)
@@ -137,6 +154,7 @@ class PreferencesDialog(QDialog):
             button.toggled.connect(lambda is_on: self._on_look() if is_on else None)
         for check in (self.stark, self.tells, self.awake):
             check.toggled.connect(lambda _: self._on_look())
+        self.language.currentIndexChanged.connect(lambda _: self._on_look())
         self.filter.textChanged.connect(self._fill)
         self.list.currentItemChanged.connect(lambda *_: self._on_chosen())
         self.put_button.clicked.connect(lambda: self._give(self.keys.keySequence().toString()))
@@ -177,7 +195,8 @@ class PreferencesDialog(QDialog):
     def _on_look(self) -> None:
         theme_name = next(name for name, button in self.themes.items() if button.isChecked())
         self._change(
-            theme=theme_name, is_stark=self.stark.isChecked(), tells=self.tells.isChecked(), stays_awake=self.awake.isChecked()
+            theme=theme_name, is_stark=self.stark.isChecked(), tells=self.tells.isChecked(), stays_awake=self.awake.isChecked(),
+            language=self.language.currentData(),
         )  # fmt: skip
 
     def _give(self, keys: str) -> None:
@@ -189,11 +208,17 @@ class PreferencesDialog(QDialog):
             None,
         )
         if other is not None:
-            self._said.setText(f"{keys} is “{other.text().removesuffix(' ...')}”. Give that one other keys first.")
+            self._said.setText(
+                tr("{keys} is “{name}”. Give that one other keys first.").format(
+                    keys=keys, name=other.text().removesuffix(" ...")
+                )
+            )
             return
         action.setShortcut(QKeySequence(keys))
-        self._change(keys={**self.preferences.keys, action.text(): keys})
-        self._said.setText("" if keys else f"“{action.text().removesuffix(' ...')}” has no keys now.")
+        self._change(keys={**self.preferences.keys, action.objectName(): keys})
+        self._said.setText(
+            "" if keys else tr("“{name}” has no keys now.").format(name=action.text().removesuffix(" ..."))
+        )
         self._fill(self.filter.text())
 
     def _give_back(self) -> None:
@@ -202,7 +227,9 @@ class PreferencesDialog(QDialog):
             came_with = action.property(CAME_WITH)
             self._give(came_with)
             if action.shortcut().toString() == came_with:
-                self._change(keys={name: keys for name, keys in self.preferences.keys.items() if name != action.text()})
+                self._change(
+                    keys={name: keys for name, keys in self.preferences.keys.items() if name != action.objectName()}
+                )
 
     def _change(self, **changes: object) -> None:
         self.preferences = self.preferences.kept(**changes)

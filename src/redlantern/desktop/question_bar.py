@@ -6,8 +6,9 @@ from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QWidget
 
 from redlantern.desktop.widgets import drawing, theme
+from redlantern.translation import tr
 
-QUESTION_HINT = "Ask this collection ..."
+QUESTION_HINT = tr("Ask this collection ...")
 _MOST_NAME_CHARS = 26
 _PAUSE_MS = 700
 _FEWEST_WORDS = 3
@@ -27,8 +28,8 @@ class QuestionBar(QWidget):
         super().__init__()
         self.setObjectName("header")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.question, self.ask_button = QLineEdit(), QPushButton("Ask")
-        self.scope_button, self.collection_button = QPushButton(""), QPushButton("No collection")
+        self.question, self.ask_button = QLineEdit(), QPushButton(tr("Ask"))
+        self.scope_button, self.collection_button = QPushButton(""), QPushButton(tr("No collection"))
         self._is_asking = False
         self._stands_alone = ""
         self._dress()
@@ -71,11 +72,13 @@ class QuestionBar(QWidget):
     def show_asking(self, is_asking: bool) -> None:
         """While a question is worked on, the button stops it."""
         self._is_asking = is_asking
-        self.ask_button.setText("Stop" if is_asking else "Ask")
+        self.ask_button.setText(tr("Stop") if is_asking else tr("Ask"))
 
     def show_waiting(self, words: str) -> None:
         """Say why questions wait, or with no words that they do not."""
-        self.question.setPlaceholderText(f"{words} Questions wait until that is done." if words else QUESTION_HINT)
+        self.question.setPlaceholderText(
+            tr("{words} Questions wait until that is done.").format(words=words) if words else QUESTION_HINT
+        )
 
     def show_collection(self, name: str, *, may_ask: bool) -> None:
         """Name what is open, and let questions be asked or not."""
@@ -86,7 +89,11 @@ class QuestionBar(QWidget):
 
     def show_scope(self, n_readable: int, scope: frozenset[int] | None) -> None:
         """Say how many documents a question draws on."""
-        words = f"All {n_readable}" if scope is None else f"{len(scope)} of {n_readable}"
+        words = (
+            tr("All {n_readable}").format(n_readable=n_readable)
+            if scope is None
+            else tr("{n_scope} of {n_readable}").format(n_scope=len(scope), n_readable=n_readable)
+        )
         self.scope_button.setText(words if n_readable else "")
 
     def _on_edited(self, text: str) -> None:
@@ -108,15 +115,17 @@ class QuestionBar(QWidget):
     def _dress(self) -> None:
         self.collection_button.setObjectName("collection")
         self.collection_button.setFont(theme.voice(theme.SANS, scale=1.05, weight=theme.BOLD))
-        self.collection_button.setAccessibleName("Collection and menu")
+        self.collection_button.setAccessibleName(tr("Collection and menu"))
         self.question.setObjectName("question")
         self.question.setFont(theme.voice(theme.SANS, scale=1.15))
         self.question.setPlaceholderText(QUESTION_HINT)
-        self.question.setAccessibleName("Question")
+        self.question.setAccessibleName(tr("Question"))
         self.ask_button.setObjectName("ask")
         self.scope_button.setObjectName("quiet")
-        self.scope_button.setToolTip("The documents that a question draws on; also ticked and unticked on the shelf")
-        self.scope_button.setAccessibleName("Scope of the question")
+        self.scope_button.setToolTip(
+            tr("The documents that a question draws on; also ticked and unticked on the shelf")
+        )
+        self.scope_button.setAccessibleName(tr("Scope of the question"))
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 9, 14, 9)
         row.setSpacing(10)

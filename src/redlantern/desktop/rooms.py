@@ -16,25 +16,26 @@ from redlantern.desktop.trials.room import TrialsRoom
 from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.workspace import Workspace
 from redlantern.safety import seal
+from redlantern.translation import marked
 
 
 @dataclass(frozen=True)
 class RoomEntry:
-    """A room's name in the bar and the menu, and how it is made."""
+    """A room's name, translated in the bar and the menu, and how it is made."""
 
     name: str
     make: Callable[[Workspace, Models], Room]
 
 
 ROOMS = (
-    RoomEntry("Desk", lambda workspace, models: Desk(workspace)),
-    RoomEntry("Shelf", lambda workspace, models: ShelfRoom(workspace)),
-    RoomEntry("Read-through", lambda workspace, models: ReadThroughRoom(workspace)),
-    RoomEntry("Side by side", lambda workspace, models: SideBySideRoom(workspace)),
-    RoomEntry("Trials", lambda workspace, models: TrialsRoom(workspace)),
-    RoomEntry("Brief", lambda workspace, models: BriefRoom(workspace)),
-    RoomEntry("Models", ModelsRoom),
-    RoomEntry("Seal", lambda workspace, models: SealRoom(workspace, seal.state())),
+    RoomEntry(marked("Desk"), lambda workspace, models: Desk(workspace)),
+    RoomEntry(marked("Shelf"), lambda workspace, models: ShelfRoom(workspace)),
+    RoomEntry(marked("Read-through"), lambda workspace, models: ReadThroughRoom(workspace)),
+    RoomEntry(marked("Side by side"), lambda workspace, models: SideBySideRoom(workspace)),
+    RoomEntry(marked("Trials"), lambda workspace, models: TrialsRoom(workspace)),
+    RoomEntry(marked("Brief"), lambda workspace, models: BriefRoom(workspace)),
+    RoomEntry(marked("Models"), ModelsRoom),
+    RoomEntry(marked("Seal"), lambda workspace, models: SealRoom(workspace, seal.state())),
 )
 """In the order of the bar; Ctrl and its number goes to each."""
 

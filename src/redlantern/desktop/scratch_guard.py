@@ -11,9 +11,13 @@ from redlantern.application.opening import NewKey
 from redlantern.desktop.door import Door, Then
 from redlantern.desktop.widgets.new_place import KeepDialog
 from redlantern.safety import secretstore
+from redlantern.translation import tr
 
-_WORDS = "This scratch collection is erased when it is closed, with every question asked of it. Your documents stay where they are."
-_KEPT = "This collection is kept already: what is said of it in the Seal room holds."
+_WORDS = tr(
+    "This scratch collection is erased when it is closed, with every question asked of it. Your "
+    "documents stay where they are."
+)
+_KEPT = tr("This collection is kept already: what is said of it in the Seal room holds.")
 
 
 class ScratchGuard(QObject):
@@ -32,12 +36,12 @@ class ScratchGuard(QObject):
             then()
             return
         box = QMessageBox(self._window)
-        box.setWindowTitle("Erase the scratch collection?")
-        box.setText("Erase the scratch collection?")
+        box.setWindowTitle(tr("Erase the scratch collection?"))
+        box.setText(tr("Erase the scratch collection?"))
         box.setInformativeText(_WORDS)
-        erase = box.addButton("Erase and go on", QMessageBox.ButtonRole.DestructiveRole)
-        keep = box.addButton("Keep it ...", QMessageBox.ButtonRole.AcceptRole)
-        box.setDefaultButton(box.addButton("Stay", QMessageBox.ButtonRole.RejectRole))
+        erase = box.addButton(tr("Erase and go on"), QMessageBox.ButtonRole.DestructiveRole)
+        keep = box.addButton(tr("Keep it ..."), QMessageBox.ButtonRole.AcceptRole)
+        box.setDefaultButton(box.addButton(tr("Stay"), QMessageBox.ButtonRole.RejectRole))
         box.exec()
         if box.clickedButton() is erase:
             then()
@@ -53,7 +57,7 @@ class ScratchGuard(QObject):
             return
         if not workspace.is_free:
             workspace.status.activity.setText(
-                "Wait until the answer or the reading is finished, or stop it; then keep it."
+                tr("Wait until the answer or the reading is finished, or stop it; then keep it.")
             )
             return
         dialog = KeepDialog(self._window)
@@ -67,7 +71,7 @@ class ScratchGuard(QObject):
             collection = session.engine.collection
             workspace.upkeep.begin(
                 lambda task: upkeep.back_up(collection, path, key, report=task.report, cancel=task.cancel),
-                "The collection is being written to its own place.",
+                tr("The collection is being written to its own place."),
                 finished=lambda _: self._door.open_collection(path, passphrase=key.passphrase or None),
                 failed=workspace.status.activity.setText,
             )

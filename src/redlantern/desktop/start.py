@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QSettings, Qt, QTimer
+from PyQt6.QtCore import QLibraryInfo, QSettings, Qt, QTimer, QTranslator
 from PyQt6.QtWidgets import QApplication
 
 from redlantern.application.opening import MakeEmbedder, Models
@@ -20,6 +20,7 @@ from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.file_names import COLLECTION_ENDING
 from redlantern.desktop.window import Window
 from redlantern.safety.names import path_text, visible
+from redlantern.translation import language, tr
 
 
 def application() -> QApplication:
@@ -35,9 +36,19 @@ def application() -> QApplication:
     app.setDesktopFileName("org.redlantern.RedLantern")
     # The interface thread gets its turn after 1 ms, not 5, while threads that read and index compute in Python.
     sys.setswitchinterval(0.001)
+    _speak(app)
     theme.load_fonts()
     theme_switcher(app)
     return app
+
+
+def _speak(app: QApplication) -> None:
+    """Let Qt's own words, those of its dialogs of files and of print, be in the language of ours."""
+    words = QTranslator(app)
+    if language() != "en" and words.load(
+        f"qtbase_{language()}", QLibraryInfo.path(QLibraryInfo.LibraryPath.TranslationsPath)
+    ):
+        app.installTranslator(words)
 
 
 def run_window(
@@ -55,7 +66,10 @@ def run_window(
     """
     named = collection or next((path for path in paths if path.name.endswith(COLLECTION_ENDING)), None)
     if named is not None and named.exists() and raise_running(named):
-        print(f"{visible(path_text(named.name))} is open already; its window was brought forward.", file=sys.stderr)
+        print(
+            tr("{name} is open already; its window was brought forward.").format(name=visible(path_text(named.name))),
+            file=sys.stderr,
+        )
         return 0
     app = application()
     window = Window(Models(embedder))

@@ -21,11 +21,13 @@ from redlantern.indexing.watch import FolderWatch
 from redlantern.progress import Progress
 from redlantern.safety.names import path_text
 from redlantern.settings import Method
+from redlantern.text.listing import counted
+from redlantern.translation import tr
 
 NOT_WATCHED, TELLS, UPDATES = "no", "tell", "update"
 
 
-_STOPPED = "Stopped. Every document finished before is kept."
+_STOPPED = tr("Stopped. Every document finished before is kept.")
 
 
 class _Host(Protocol):
@@ -83,7 +85,7 @@ class Updates(QObject):
         """Find out what an update of the followed folders would do; `planned` tells."""
         if self.can_begin and self._planning is None:
             engine = self._engine
-            self._status.activity.setText("Looking for changes ...")
+            self._status.activity.setText(tr("Looking for changes ..."))
 
             def planned(found: tuple[UpdatePlan, float]) -> None:
                 self._planning = None
@@ -115,7 +117,7 @@ class Updates(QObject):
             engine = self._engine
             self._begin(
                 lambda task: use_embedder(engine, make, model, report=task.report, cancel=task.cancel),
-                stopped="Stopped. Everything is as it was.",
+                stopped=tr("Stopped. Everything is as it was."),
             )
 
     def cancel(self) -> None:
@@ -205,14 +207,14 @@ class Updates(QObject):
             self.carry_out(found[0])
 
     def _begin(self, work: Callable[[Task], Summary], *, stopped: str = _STOPPED) -> None:
-        self._status.begin("Looking for changes ...")
+        self._status.begin(tr("Looking for changes ..."))
         self._task = self._host.run(
             work,
             progressed=self._on_progress,
             stepped=self.documents_read.emit,
             finished=self._on_done,
             cancelled=lambda: self._end(stopped),
-            failed=lambda reason: self._end("Reading stopped.", problem=reason),
+            failed=lambda reason: self._end(tr("Reading stopped."), problem=reason),
         )
         self.began.emit()
 
@@ -221,16 +223,18 @@ class Updates(QObject):
             self._status.show_progress(progress)
 
     def _on_done(self, summary: Summary) -> None:
-        words = f"{summary.read} documents read, {summary.pages} pages"
+        words = tr("Read: {document}, {page}").format(
+            document=counted(summary.read, "document"), page=counted(summary.pages, "page")
+        )
         if summary.remade and not summary.read:
-            words = "Done"
-        counted = (
-            (summary.remade, "made anew"), (summary.unchanged, "unchanged"), (summary.moved, "moved"),
-            (summary.copies, "copies"), (summary.removed, "gone"),
+            words = tr("Done")
+        others = (
+            (summary.remade, tr("made anew")), (summary.unchanged, tr("unchanged")), (summary.moved, tr("moved")),
+            (summary.copies, tr("copies")), (summary.removed, tr("gone")),
         )  # fmt: skip
-        words += "".join(f", {number} {name}" for number, name in counted if number)
+        words += "".join(f", {number} {name}" for number, name in others if number)
         if summary.refused:
-            words += f", {len(summary.refused)} refused (see the shelf)"
+            words += tr(", {n_refused} refused (see the shelf)").format(n_refused=len(summary.refused))
         self._end(words)
 
     def _end(self, words: str, *, problem: str = "") -> None:

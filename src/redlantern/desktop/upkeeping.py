@@ -9,8 +9,9 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.widgets.status import StatusLine
 from redlantern.progress import Progress
+from redlantern.translation import tr
 
-_STOPPED = "Stopped. The collection is as it was."
+_STOPPED = tr("Stopped. The collection is as it was.")
 
 
 class Upkeep(QObject):

@@ -36,9 +36,10 @@ from redlantern.desktop.window_preferences import WindowPreferences
 from redlantern.desktop.workspace import Workspace
 from redlantern.safety import loopback, seal
 from redlantern.safety.names import path_text, visible
+from redlantern.translation import tr
 
-_SCRATCH = "Scratch, goes when closed"
-_EMPTY_QUESTION = "The question is empty. Type what you want to know."
+_SCRATCH = tr("Scratch, goes when closed")
+_EMPTY_QUESTION = tr("The question is empty. Type what you want to know.")
 
 
 class Window(QMainWindow):
@@ -119,7 +120,9 @@ class Window(QMainWindow):
             if text and clipboard is not None:
                 clipboard.setText(text)
             self.status.finish(
-                "What is known of failures is on the clipboard." if text else "No failure was ever written down."
+                tr("What is known of failures is on the clipboard.")
+                if text
+                else tr("No failure was ever written down.")
             )
 
         self.door.run(lambda _: read_failures(), put)
@@ -149,7 +152,7 @@ class Window(QMainWindow):
 
         if not self._is_closing:
             self._is_closing = True
-            self.status.activity.setText("Closing ...")
+            self.status.activity.setText(tr("Closing ..."))
             self.bar.setEnabled(False)
             self._stack.setEnabled(False)
             self.door.shut(close_now)
@@ -189,7 +192,7 @@ class Window(QMainWindow):
         self.bar.forget()
 
     def _build(self) -> None:
-        rooms = self._room_bar = room_bar([room.name for room in ROOMS], self._room_buttons)
+        rooms = self._room_bar = room_bar([tr(room.name) for room in ROOMS], self._room_buttons)
         whole = QWidget()
         layout = QVBoxLayout(whole)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -215,7 +218,7 @@ class Window(QMainWindow):
         self.door.opened.connect(self._on_opened)
         self.door.locked.connect(self._replace_rooms)
         self.door.failed.connect(
-            lambda reason: self.desk.start_pages.show_problem("This collection could not be opened", reason)
+            lambda reason: self.desk.start_pages.show_problem(tr("This collection could not be opened"), reason)
         )
         self.door.changed.connect(self._show_state)
         self.door.single_instance.raise_wanted.connect(lambda: bring_forward(self))
@@ -293,10 +296,10 @@ class Window(QMainWindow):
 
     def _show_state(self) -> None:
         session, is_locked = self.workspace.session, self.door.is_locked
-        name = "Locked" if is_locked else "No collection"
+        name = tr("Locked") if is_locked else tr("No collection")
         if session is not None and not is_locked:
             name = _SCRATCH if session.is_scratch else visible(path_text(session.engine.collection.name))
-        self.setWindowTitle(f"{name} - Red Lantern" if session is not None else "Red Lantern")
+        self.setWindowTitle(tr("{name} - Red Lantern").format(name=name) if session is not None else "Red Lantern")
         may_ask = session is not None and not self.workspace.upkeep.is_running
         self.bar.show_collection(name, may_ask=may_ask)
         self._stack.setCurrentWidget(self.door.lock_page if is_locked else self.rooms)

@@ -13,6 +13,7 @@ from redlantern.reading.errors import FileRefusedError
 from redlantern.reading.pool import ReaderPool
 from redlantern.reading.values import ReadFile
 from redlantern.settings import Method
+from redlantern.translation import tr
 
 MOST_FILES = 40
 """A preview reads no more; it takes them evenly from all."""
@@ -56,12 +57,12 @@ def read_samples(paths: Sequence[Path], readers: ReaderPool, *, report: Report, 
     samples = []
     for done, path in enumerate(chosen):
         cancel.check()
-        report(Progress("Reading a preview", done, len(chosen), "files", path.name))
+        report(Progress(tr("Reading a preview"), done, len(chosen), "files", path.name))
         try:
             samples.append(Sample(path, readers.read(path, cancel)))
         except FileRefusedError as refusal:
             samples.append(Sample(path, None, str(refusal)))
-    report(Progress("Reading a preview", len(chosen), len(chosen), "files"))
+    report(Progress(tr("Reading a preview"), len(chosen), len(chosen), "files"))
     return Preview(tuple(samples), len(files))
 
 

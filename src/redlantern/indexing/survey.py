@@ -17,6 +17,7 @@ from redlantern.indexing.update import SLOW_PER_BYTE_S
 from redlantern.progress import Cancel, Progress, Report
 from redlantern.reading.kinds import unread_kind
 from redlantern.safety.names import path_of
+from redlantern.translation import tr
 
 _FAMILIES = {
     "PDF": ".pdf",
@@ -29,8 +30,8 @@ _FAMILIES = {
     "Pictures of pages": ".png .jpg .jpeg .tif .tiff",
 }
 _FAMILY_OF = {ending: family for family, endings in _FAMILIES.items() for ending in endings.split()}
-OTHERS = "Others, looked at when they are read"
-_EMPTY, _CLOSED = "Empty files", "Files that this login may not open"
+OTHERS = tr("Others, looked at when they are read")
+_EMPTY, _CLOSED = tr("Empty files"), tr("Files that this login may not open")
 _SECONDS_A_PICTURE = 4.0
 """Text recognition of one page on a slow machine."""
 _HEAD_BYTES = 16
@@ -75,7 +76,7 @@ def survey(paths: Sequence[Path], *, report: Report, cancel: Cancel) -> Survey:
     for at, source in enumerate(sources):
         if at % _EACH == 0:
             cancel.check()
-            report(Progress("Looking", at, len(sources), "files"))
+            report(Progress(tr("Looking"), at, len(sources), "files"))
         why = _EMPTY if not source.size_bytes else _why_not(path_of(source.full_path))
         if why:
             unread[why] += 1

@@ -20,6 +20,7 @@ from redlantern.indexing.plan import UpdatePlan
 from redlantern.indexing.prepare import Workshop
 from redlantern.indexing.update import carry_out
 from redlantern.progress import Cancel, Report
+from redlantern.translation import tr
 
 _WORD = re.compile(rf"{TRIED}-\d+")
 _MADE_AS = "tried copy"
@@ -36,10 +37,10 @@ class TriedCopyGoneError(RedlanternError):
         self.name = name
 
     def __str__(self) -> str:
-        return (
-            f"The other index “{self.name}” is no longer there: it was let go, or went with a document that was erased. "
-            "Make it again in Trials."
-        )
+        return tr(
+            "The other index “{name}” is no longer there: it was let go, or went with a document that was "
+            "erased. Make it again in Trials."
+        ).format(name=self.name)
 
 
 @dataclass(frozen=True)

@@ -21,6 +21,7 @@ from redlantern.progress import Cancel, Cancelled, Progress, Report
 from redlantern.reading import errors as reading_errors
 from redlantern.reading.values import ReadFile
 from redlantern.safety.names import path_of, path_text
+from redlantern.translation import tr
 
 _WORDS_FIRST = 40
 """A file of so many passages or more is kept before it is embedded, so that it can be found by its words meanwhile."""
@@ -104,7 +105,7 @@ def update(
     SourceMissingError, NothingToReadError, DiskFullError, CannotWriteError, Cancelled
     """
     began = time.perf_counter()
-    report(Progress("Looking for changes", 0, None, "documents"))
+    report(Progress(tr("Looking for changes"), 0, None, "documents"))
     # Who names a file that was taken out wants it back; a folder's files stay out.
     named = {path_text(path.absolute()) for path in paths if path.is_file()}
     if named and collection.taken_out():
@@ -236,7 +237,7 @@ class _Update:
         n_pages = self.summary.pages
         pages = f"{n_pages} page{'s' * (n_pages > 1)}, {n_pages / minutes:.0f} a minute" if n_pages else ""
         detail = " · ".join(page for page in (pages, what) if page)
-        self._report(Progress("Reading and indexing", self._done, self._total, "documents", detail))
+        self._report(Progress(tr("Reading and indexing"), self._done, self._total, "documents", detail))
 
     def _read_ahead(self, planned: list[Planned]) -> Iterator[tuple[Planned, "Future[ReadFile]"]]:
         """Read a few files ahead of the embedding, so that no core waits, and no more, so that memory stays small."""

@@ -16,6 +16,7 @@ from redlantern.models.register import EMBEDDINGS, READERS, KeptFile, ModelMissi
 from redlantern.progress import Cancel, Progress, Report
 from redlantern.safety.places import data_directory, private_directory
 from redlantern.safety.placing import sync_folder
+from redlantern.translation import tr
 
 _PIECE_BYTES = 4 * 2**20
 _SPARE_BYTES = 50 * 2**20
@@ -30,7 +31,7 @@ class ModelsNotAddedError(RedlanternError):
         self.reason = reason
 
     def __str__(self) -> str:
-        return f"No more models were added: {self.reason}. What was added before is there."
+        return tr("No more models were added: {reason}. What was added before is there.").format(reason=self.reason)
 
 
 @dataclass(frozen=True)
@@ -91,7 +92,7 @@ def _added_from(folder: Path, place: Path, report: Report, cancel: Cancel) -> Ad
     wanted = packaged_files()
     added, present, missing = [], [], []
     for at, each in enumerate(wanted):
-        report(Progress("Adding", at, len(wanted), "files", each.file_name))
+        report(Progress(tr("Adding"), at, len(wanted), "files", each.file_name))
         source = folder / each.file_name
         here = each.found()
         if here is not None and sha256_of(here) == each.sha256:
@@ -101,7 +102,7 @@ def _added_from(folder: Path, place: Path, report: Report, cancel: Cancel) -> Ad
             added.append(each.file_name)
         else:
             missing.append(each.file_name)
-    report(Progress("Adding", len(wanted), len(wanted), "files"))
+    report(Progress(tr("Adding"), len(wanted), len(wanted), "files"))
     return Added(tuple(added), tuple(present), tuple(missing))
 
 

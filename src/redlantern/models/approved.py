@@ -14,6 +14,7 @@ from redlantern.models.register import sha256_of
 from redlantern.safety.names import path_text
 from redlantern.safety.places import data_directory
 from redlantern.safety.placing import put_text
+from redlantern.translation import tr
 
 _PLACE = "models.json"
 
@@ -27,14 +28,14 @@ class ModelNotApprovedError(RedlanternError):
 
     def __str__(self) -> str:
         why = (
-            "is not the model that was checked when it was brought in: its file was changed since"
+            tr("is not the model that was checked when it was brought in: its file was changed since")
             if self.has_changed
-            else "was never brought in and checked under this login"
+            else tr("was never brought in and checked under this login")
         )
-        return (
-            f"The model at {self.path}, which this collection names, {why}. It was not loaded; the packaged model is used. "
-            "If you trust it, bring it in again in the Models room."
-        )
+        return tr(
+            "The model at {path}, which this collection names, {why}. It was not loaded; the packaged model is "
+            "used. If you trust it, bring it in again in the Models room."
+        ).format(path=self.path, why=why)
 
 
 def hashes_of(*files: Path) -> dict[str, str]:

@@ -19,6 +19,7 @@ from redlantern.models.readers import default_reader, reader_at
 from redlantern.models.register import EMBEDDINGS, sha256_of
 from redlantern.progress import Cancel
 from redlantern.safety.children import start_child
+from redlantern.translation import tr
 
 N_CONTEXT = 2048
 _SPARE_BYTES = 300 * 2**20
@@ -37,7 +38,7 @@ class UnfitModelError(RedlanternError):
         self.path, self.reason = path, reason
 
     def __str__(self) -> str:
-        return f"“{Path(self.path).name}” cannot be used: {self.reason}."
+        return tr("“{name}” cannot be used: {reason}.").format(name=Path(self.path).name, reason=self.reason)
 
 
 @dataclass(frozen=True)

@@ -7,6 +7,7 @@ from typing import Protocol
 
 from redlantern.errors import RedlanternError
 from redlantern.progress import Cancel
+from redlantern.translation import tr
 
 
 class LanguageModelError(RedlanternError):
@@ -17,7 +18,9 @@ class LanguageModelError(RedlanternError):
         self.reason = reason
 
     def __str__(self) -> str:
-        return f"The language model {self.reason}. The found lines are complete; ask again to get a written answer."
+        return tr(
+            "The language model {reason}. The found lines are complete; ask again to get a written answer."
+        ).format(reason=self.reason)
 
 
 @dataclass(frozen=True)

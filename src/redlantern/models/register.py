@@ -11,6 +11,7 @@ from pathlib import Path
 
 from redlantern.errors import RedlanternError
 from redlantern.safety.places import data_directory
+from redlantern.translation import tr
 
 
 class ModelMissingError(RedlanternError):
@@ -21,10 +22,10 @@ class ModelMissingError(RedlanternError):
         self.model_name, self.reason = model_name, reason
 
     def __str__(self) -> str:
-        return (
-            f"The model “{self.model_name}” cannot be used: {self.reason}. Run ./run setup to put it back, or "
-            "`redlantern models add FOLDER` with a folder that ./run bundle made."
-        )
+        return tr(
+            "The model “{model_name}” cannot be used: {reason}. Run ./run setup to put it back, or `redlantern "
+            "models add FOLDER` with a folder that ./run bundle made."
+        ).format(model_name=self.model_name, reason=self.reason)
 
 
 def model_places() -> tuple[Path, ...]:

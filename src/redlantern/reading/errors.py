@@ -5,6 +5,7 @@ import contextlib
 from collections.abc import Iterator
 
 from redlantern.errors import RedlanternError
+from redlantern.translation import tr
 
 
 class FileRefusedError(RedlanternError):
@@ -21,71 +22,79 @@ class FileRefusedError(RedlanternError):
 def damaged(what: str) -> FileRefusedError:
     """The bytes are not what such a file must hold."""
     return FileRefusedError(
-        f"the {what} is damaged or cut short", "Open it in its own program, save it again, and update."
+        tr("the {what} is damaged or cut short").format(what=what),
+        tr("Open it in its own program, save it again, and update."),
     )
 
 
 def not_readable(kind: str) -> FileRefusedError:
     """A kind of file there is no reader for."""
     return FileRefusedError(
-        f"{kind} cannot be read by this version",
-        "Export it as PDF or plain text to include it.",
+        tr("{kind} cannot be read by this version").format(kind=kind),
+        tr("Export it as PDF or plain text to include it."),
     )
 
 
 def no_text() -> FileRefusedError:
     """Nothing in it can be read as words."""
-    return FileRefusedError("no words were found in it", "Nothing to do, unless it should hold some.")
+    return FileRefusedError(tr("no words were found in it"), tr("Nothing to do, unless it should hold some."))
 
 
 def scan_without_recognition() -> FileRefusedError:
     """Every page is a picture, and there is no text recognition on this machine."""
     return FileRefusedError(
-        "its pages are pictures, and text recognition is not installed",
-        "Install tesseract-ocr and the language's package from Debian, then read it again.",
+        tr("its pages are pictures, and text recognition is not installed"),
+        tr("Install tesseract-ocr and the language's package from Debian, then read it again."),
     )
 
 
 def unsafe(what: str) -> FileRefusedError:
     """The file is made so that reading it would do harm, or looks so."""
     return FileRefusedError(
-        what, "It was not read, as it may be made to do harm. Open it in its own program and export it as PDF."
+        what, tr("It was not read, as it may be made to do harm. Open it in its own program and export it as PDF.")
     )
 
 
 def wrong_password() -> FileRefusedError:
     """The password that was given does not open the file."""
-    return FileRefusedError("the password does not open it", "Try again with another password.")
+    return FileRefusedError(tr("the password does not open it"), tr("Try again with another password."))
 
 
 def not_a_document(what: str) -> FileRefusedError:
     """It is no document at all."""
-    return FileRefusedError(f"{what} is not a document", "Nothing to do: there are no words to read in it.")
+    return FileRefusedError(
+        tr("{what} is not a document").format(what=what), tr("Nothing to do: there are no words to read in it.")
+    )
 
 
 def password_needed() -> FileRefusedError:
     """The file is encrypted."""
-    return FileRefusedError("a password is needed to open it", "Give it with Read Again, or save a copy without one.")
+    return FileRefusedError(
+        tr("a password is needed to open it"), tr("Give it with Read Again, or save a copy without one.")
+    )
 
 
 def empty_file() -> FileRefusedError:
     """The file has no bytes, or nothing but white space."""
-    return FileRefusedError("the file is empty", "Nothing to do, unless it should hold something.")
+    return FileRefusedError(tr("the file is empty"), tr("Nothing to do, unless it should hold something."))
 
 
 def too_large(limit_mb: int) -> FileRefusedError:
     """The file is larger than a reader may take."""
-    return FileRefusedError(f"the file is larger than {limit_mb} MB", "Split it into smaller files to include it.")
+    return FileRefusedError(
+        tr("the file is larger than {limit_mb} MB").format(limit_mb=limit_mb),
+        tr("Split it into smaller files to include it."),
+    )
 
 
-_MAY_BE_HOSTILE = "The file may be damaged or hostile. Open it in its own program, save it again, and update."
+_MAY_BE_HOSTILE = tr("The file may be damaged or hostile. Open it in its own program, save it again, and update.")
 
 
 class ReaderBrokeError(FileRefusedError):
     """The reader process ended on this file, or on what an earlier one had left behind in it."""
 
     def __init__(self) -> None:
-        super().__init__("it broke the reader", _MAY_BE_HOSTILE)
+        super().__init__(tr("it broke the reader"), _MAY_BE_HOSTILE)
 
 
 def broke_the_reader(what: str) -> FileRefusedError:
@@ -96,15 +105,16 @@ def broke_the_reader(what: str) -> FileRefusedError:
 def no_confinement(reason: str) -> FileRefusedError:
     """A reader cannot be kept from the network and from other files on this machine."""
     return FileRefusedError(
-        "no file is read here, for a reader could not be confined", f"{reason} Then start Red Lantern again and update."
+        tr("no file is read here, for a reader could not be confined"),
+        tr("{reason} Then start Red Lantern again and update.").format(reason=reason),
     )
 
 
 def unforeseen(what: str) -> FileRefusedError:
     """Something happened that nobody thought of; `what` is its kind, and never words of the file."""
     return FileRefusedError(
-        f"something unforeseen happened while it was indexed ({what})",
-        "The other files were indexed. Save it again in its own program, or report it with the kind in brackets.",
+        tr("something unforeseen happened while it was indexed ({what})").format(what=what),
+        tr("The other files were indexed. Save it again in its own program, or report it with the kind in brackets."),
     )
 
 
@@ -120,11 +130,15 @@ def making_sense() -> Iterator[None]:
     except (FileRefusedError, OSError):
         raise
     except MemoryError as failure:
-        raise broke_the_reader("reading it took more memory than a reader may use") from failure
+        raise broke_the_reader(tr("reading it took more memory than a reader may use")) from failure
     except Exception as failure:
-        raise broke_the_reader(f"the reader could not make sense of it ({type(failure).__name__})") from failure
+        raise broke_the_reader(
+            tr("the reader could not make sense of it ({name})").format(name=type(failure).__name__)
+        ) from failure
 
 
 def unreadable(why: str) -> FileRefusedError:
     """The file system did not let us read the file."""
-    return FileRefusedError(f"the file could not be opened ({why})", "Check that you may read it, then update.")
+    return FileRefusedError(
+        tr("the file could not be opened ({why})").format(why=why), tr("Check that you may read it, then update.")
+    )

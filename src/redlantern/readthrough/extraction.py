@@ -18,14 +18,15 @@ from redlantern.splitting.lines import lines_of
 from redlantern.text.languages import ENGLISH
 from redlantern.text.question import parse_question
 from redlantern.text.stems import stems
+from redlantern.translation import marked
 
 Extract = Literal["dates", "sums", "persons", "duties"]
 EXTRACTS: tuple[Extract, ...] = get_args(Extract)
 TITLES: dict[Extract, str] = {
-    "dates": "Dates and deadlines",
-    "sums": "Sums of money",
-    "persons": "Persons",
-    "duties": "Duties",
+    "dates": marked("Dates and deadlines"),
+    "sums": marked("Sums of money"),
+    "persons": marked("Persons"),
+    "duties": marked("Duties"),
 }
 _MONTHS = f"{ENGLISH.months}|jan|feb|mar|apr|jun|jul|aug|sept?|oct|nov|dec"
 _UNITS = r"(?:working |calendar |business |full )?(?:days?|weeks?|months?|years?|hours?)"

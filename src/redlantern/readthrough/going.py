@@ -21,6 +21,7 @@ from redlantern.progress import Cancel, Cancelled, Progress, Report
 from redlantern.readthrough.lines import LineReader, PageLines, in_scope, page_by_lines
 from redlantern.readthrough.reading import read_by_model
 from redlantern.readthrough.values import PageRead, PageWish, kept
+from redlantern.translation import tr
 
 _KEPT_TOGETHER = 40
 """Pages read by their lines are kept so many at a time: each keeping waits for the disk."""
@@ -32,9 +33,9 @@ class NoReaderError(RedlanternError):
     """Pages are to be read by a language model, and there is none that can."""
 
     def __str__(self) -> str:
-        return (
-            "There is no language model here that can read pages. Set one up in the Models room, or read by lines, "
-            "which needs none."
+        return tr(
+            "There is no language model here that can read pages. Set one up in the Models room, or read by "
+            "lines, which needs none."
         )
 
 
@@ -42,7 +43,7 @@ class ReadThroughGoneError(RedlanternError):
     """The read-through was deleted meanwhile."""
 
     def __str__(self) -> str:
-        return "This read-through is no longer in the collection: it was deleted."
+        return tr("This read-through is no longer in the collection: it was deleted.")
 
 
 @dataclass(frozen=True)
@@ -126,7 +127,7 @@ class _Walk:
                     for page in self._pages(document, missing[document.document_id], reader, runtime):
                         n_done += 1
                         self._keep(page)
-                        self._report(Progress("Reading through", n_done, self._n_pages, "pages", document.title))
+                        self._report(Progress(tr("Reading through"), n_done, self._n_pages, "pages", document.title))
         finally:
             self._flush()
         return self._n_read > before

@@ -13,11 +13,13 @@ from redlantern.readthrough.coverage import Coverage, DocumentCovered
 from redlantern.readthrough.estimate import LEVEL, Estimate
 from redlantern.readthrough.values import PageRead, PageWish, Way
 from redlantern.safety.names import visible
+from redlantern.text.listing import counted
+from redlantern.translation import language, tr, trn
 
 HOW: dict[Way, str] = {
-    "lines": "by lines: every line of every page compared by words and meaning, without a language model",
-    "read": "read: every page by its lines, and by the language model unless its lines are certainly silent",
-    "all": "read all: every page by its lines and by the language model",
+    "lines": tr("by lines: every line of every page compared by words and meaning, without a language model"),
+    "read": tr("read: every page by its lines, and by the language model unless its lines are certainly silent"),
+    "all": tr("read all: every page by its lines and by the language model"),
 }
 _PERCENT_FROM = 0.1
 
@@ -61,7 +63,7 @@ class Statement:
             for section in self.sections
         )
         return (
-            "<!doctype html><html lang='en'><meta charset='utf-8'>"
+            f"<!doctype html><html lang='{language()}'><meta charset='utf-8'>"
             f"<title>{escape(self.title)}</title><h1>{escape(self.title)}</h1>{body}</html>"
         )
 
@@ -69,67 +71,88 @@ class Statement:
 def make_statement(wish: PageWish, covered: Coverage, found: Estimate, made: Made) -> Statement:
     """Put the statement together."""
     sections = (
-        StatementSection("What was looked for", _asked(wish)),
-        StatementSection("What was covered", _covered(wish, covered)),
-        StatementSection("What could not be read", _unreadable(covered)),
-        StatementSection("What was found", _found(covered)),
-        StatementSection("What may have been missed", _missed(covered, found)),
-        StatementSection("Hits", _hits(covered)),
-        StatementSection("Documents", tuple(_document_line(each) for each in covered.documents) or ("none",)),
-        StatementSection("Made with", _made(wish, made)),
+        StatementSection(tr("What was looked for"), _asked(wish)),
+        StatementSection(tr("What was covered"), _covered(wish, covered)),
+        StatementSection(tr("What could not be read"), _unreadable(covered)),
+        StatementSection(tr("What was found"), _found(covered)),
+        StatementSection(tr("What may have been missed"), _missed(covered, found)),
+        StatementSection(tr("Hits"), _hits(covered)),
+        StatementSection(tr("Documents"), tuple(_document_line(each) for each in covered.documents) or ("none",)),
+        StatementSection(tr("Made with"), _made(wish, made)),
     )
-    return Statement("Statement of a read-through", sections)
+    return Statement(tr("Statement of a read-through"), sections)
 
 
 def _asked(wish: PageWish) -> tuple[str, ...]:
     examples = [
-        f"{'Counts' if each.is_hit else 'Does not count'}, for example: “{each.text}”" for each in wish.examples
+        tr("{tr}, for example: “{text}”").format(
+            tr=tr("Counts") if each.is_hit else tr("Does not count"), text=each.text
+        )
+        for each in wish.examples
     ]
-    return (wish.question, *([f"What counts: {wish.counts}"] if wish.counts else []), *examples)
+    return (
+        wish.question,
+        *([tr("What counts: {counts}").format(counts=wish.counts)] if wish.counts else []),
+        *examples,
+    )
 
 
 def _covered(wish: PageWish, covered: Coverage) -> tuple[str, ...]:
     n_read = covered.n_pages - covered.n_unread
     lines = [
-        f"Scope: {'all documents of the collection' if wish.paths is None else 'documents that were chosen'}: "
-        f"{_counted(len(covered.documents), 'document')}, {_counted(covered.n_pages, 'page')}.",
-        f"Read: {n_read} of {_counted(covered.n_pages, 'page')}.",
+        tr("Scope: {tr}: {document}, {page}.").format(
+            tr=tr("all documents of the collection") if wish.paths is None else tr("documents that were chosen"),
+            document=counted(len(covered.documents), "document"),
+            page=counted(covered.n_pages, "page"),
+        ),
+        tr("Read: {n_read} of {page}.").format(n_read=n_read, page=counted(covered.n_pages, "page")),
     ]
     if covered.is_whole:
-        lines.append("Complete: every page in scope was read.")
+        lines.append(tr("Complete: every page in scope was read."))
     elif covered.n_unread:
-        lines.append(f"Not complete: {_counted(covered.n_unread, 'page')} {_are(covered.n_unread)} not read yet.")
+        lines.append(
+            trn(
+                "Not complete: {n} page is not read yet.", "Not complete: {n} pages are not read yet.", covered.n_unread
+            )
+        )
     else:
-        lines.append("Every page was looked at, but not all could be read: see below.")
+        lines.append(tr("Every page was looked at, but not all could be read: see below."))
     if covered.earlier:
         lines.append(
-            f"{_counted(covered.earlier, 'page')} of documents that were changed or taken out since "
-            "were read as well and are not counted; the changed ones were read anew, or are among those not read."
+            tr(
+                "{page} of documents that were changed or taken out since were read as well and are not counted; the "
+                "changed ones were read anew, or are among those not read."
+            ).format(page=counted(covered.earlier, "page"))
         )
     return tuple(lines)
 
 
 def _unreadable(covered: Coverage) -> tuple[str, ...]:
-    lines = [f"{document.shown_path}: the whole document. {document.reason}" for document in covered.refused]
+    lines = [
+        tr("{shown_path}: the whole document. {reason}").format(shown_path=document.shown_path, reason=document.reason)
+        for document in covered.refused
+    ]
     for each in covered.documents:
         lines += [
-            f"{each.document.shown_path}, page {page.place[1]}: {page.reason}"
+            tr("{shown_path}, page {place}: {reason}").format(
+                shown_path=each.document.shown_path, place=page.place[1], reason=page.reason
+            )
             for page in each.pages
             if page is not None and page.state == "unreadable"
         ]
-    return tuple(lines) or ("Nothing: every page gave text.",)
+    return tuple(lines) or (tr("Nothing: every page gave text."),)
 
 
 def _found(covered: Coverage) -> tuple[str, ...]:
     pages, states = covered.pages, covered.by_state
-    of_machine = (
-        f"By the program: {states['hit']} hits, {states['doubtful']} doubtful, {states['silent']} silent pages."
+    of_machine = tr("By the program: {states} hits, {states2} doubtful, {states3} silent pages.").format(
+        states=states["hit"], states2=states["doubtful"], states3=states["silent"]
     )
     judged = [page for page in pages if page.judged and page.state != "silent"]
     n_accepted = sum(page.judged == "accepted" for page in judged)
     n_open = sum(page.is_open for page in pages)
-    of_person = (
-        f"By a person: {n_accepted} of them accepted, {len(judged) - n_accepted} rejected, {n_open} not judged yet."
+    of_person = tr("By a person: {n_accepted} of them accepted, {n_judged} rejected, {n_open} not judged yet.").format(
+        n_accepted=n_accepted, n_judged=len(judged) - n_accepted, n_open=n_open
     )
     return of_machine, of_person
 
@@ -137,21 +160,36 @@ def _found(covered: Coverage) -> tuple[str, ...]:
 def _missed(covered: Coverage, found: Estimate) -> tuple[str, ...]:
     if not found.n_judged:
         return (
-            "Not estimated: no sample of the silent pages was judged. How many hits are among the "
-            f"{_counted(found.n_silent, 'silent page')} is not known.",
+            tr(
+                "Not estimated: no sample of the silent pages was judged. How many hits are among the {silent_page} "
+                "is not known."
+            ).format(silent_page=counted(found.n_silent, "silent page")),
         )
     low, high = _percent(found.low), _percent(found.high)
     lines = [
-        f"{_counted(found.n_judged, 'silent page')} of {found.n_silent}, drawn at random, {_were(found.n_judged)} judged by a person: "
-        f"{found.n_missed} {_were(found.n_missed)} a hit after all.",
-        f"So between {low} and {high} of the silent pages ({found.n_missed_low} to {found.n_missed_high} pages) are hits that were "
-        f"missed, with {LEVEL:.0%} confidence (exact binomial interval of Clopper and Pearson).",
+        trn(
+            "{n} silent page of {{n_silent}}, drawn at random, was judged by a person",
+            "{n} silent pages of {{n_silent}}, drawn at random, were judged by a person",
+            found.n_judged,
+        ).format(n_silent=found.n_silent)
+        + trn(": {n} was a hit after all.", ": {n} were a hit after all.", found.n_missed),
+        tr(
+            "So between {low} and {high} of the silent pages ({n_missed_low} to {n_missed_high} pages) are hits "
+            "that were missed, with {level:.0%} confidence (exact binomial interval of Clopper and Pearson)."
+        ).format(low=low, high=high, n_missed_low=found.n_missed_low, n_missed_high=found.n_missed_high, level=LEVEL),
     ]
     n_hits = sum(page.counts for page in covered.pages if page.state != "silent")
     if n_hits:
         least = n_hits / (n_hits + found.n_missed_high)
-        lines.append(f"Beside {n_hits} hits that stand, that is a recall of at least {_percent(least)}.")
+        lines.append(
+            tr("Beside {n_hits} hits that stand, that is a recall of at least {percent}.").format(
+                n_hits=n_hits, percent=_percent(least)
+            )
+        )
     return tuple(lines)
+
+
+_JUDGED = {"accepted": tr("accepted"), "rejected": tr("rejected"), "": tr("not judged")}
 
 
 def _hits(covered: Coverage) -> tuple[str, ...]:
@@ -165,34 +203,50 @@ def _hits(covered: Coverage) -> tuple[str, ...]:
 
 def _hit_line(covered: DocumentCovered, page: PageRead) -> str:
     words = visible(" ".join(page.words[0].text.split())) if page.words else ""
-    said = {"accepted": "accepted", "rejected": "rejected", "": "not judged"}[page.judged]
-    note = f" Note: {page.note}" if page.note else ""
-    return f"{covered.document.call_mark} p.{page.place[1]} ({said}, certainty {page.certainty:.2f}): “{words}”{note}"
+    said = _JUDGED[page.judged]
+    note = tr(" Note: {note}").format(note=page.note) if page.note else ""
+    return tr("{call_mark} p.{place} ({said}, certainty {certainty:.2f}): “{words}”{note}").format(
+        call_mark=covered.document.call_mark,
+        place=page.place[1],
+        said=said,
+        certainty=page.certainty,
+        words=words,
+        note=note,
+    )
 
 
 def _document_line(covered: DocumentCovered) -> str:
     document = covered.document
     n_pages = len(covered.pages)
-    read = "not read" if document.is_refused else f"{n_pages - covered.n_unread} of {_counted(n_pages, 'page')} read"
-    dated = f"file of {datetime.fromtimestamp(document.mtime_ns / 1e9, UTC):%Y-%m-%d}; " if document.mtime_ns else ""
-    return f"{document.call_mark}  {document.shown_path}: {read}; {dated}SHA-256 {document.sha256 or 'not known'}"
+    read = (
+        tr("not read")
+        if document.is_refused
+        else tr("{n_pages} of {page} read").format(n_pages=n_pages - covered.n_unread, page=counted(n_pages, "page"))
+    )
+    dated = (
+        tr("file of {fromtimestamp:%Y-%m-%d}; ").format(
+            fromtimestamp=datetime.fromtimestamp(document.mtime_ns / 1000000000.0, UTC)
+        )
+        if document.mtime_ns
+        else ""
+    )
+    return tr("{call_mark}  {shown_path}: {read}; {dated}SHA-256 {part}").format(
+        call_mark=document.call_mark,
+        shown_path=document.shown_path,
+        read=read,
+        dated=dated,
+        part=document.sha256 or tr("not known"),
+    )
 
 
 def _made(wish: PageWish, made: Made) -> tuple[str, ...]:
-    when = f"Begun {made.began_at}, last page read {made.ended_at or 'never'}."
-    return (f"Way of reading: {HOW[wish.way]}.", *made.models, f"Red Lantern {made.program}.", when)
-
-
-def _counted(n: int, noun: str) -> str:
-    return f"{n} {noun}{'' if n == 1 else 's'}"
-
-
-def _are(n: int) -> str:
-    return "is" if n == 1 else "are"
-
-
-def _were(n: int) -> str:
-    return "was" if n == 1 else "were"
+    when = tr("Begun {began_at}, last page read {part}.").format(began_at=made.began_at, part=made.ended_at or "never")
+    return (
+        tr("Way of reading: {how}.").format(how=HOW[wish.way]),
+        *made.models,
+        tr("Red Lantern {program}.").format(program=made.program),
+        when,
+    )
 
 
 def _percent(share: float) -> str:

@@ -15,6 +15,7 @@ from redlantern.text.listing import listed, quoted
 from redlantern.text.question import ParsedQuestion
 from redlantern.text.stems import every_stem
 from redlantern.text.tokens import tokens
+from redlantern.translation import tr
 
 _NEAR, _FAIRLY_NEAR = 0.55, 0.35
 _SHOWN_FORMS = 3
@@ -51,15 +52,25 @@ class Why:
         """Say it in plain words."""
         said = [_words_sentence(self.found, self.missing), _meaning_sentence(max(self.meaning, self.best_line))]
         if self.n_joined:
-            said.append("What adjoins it on the page was found, too, and stands with it.")
+            said.append(tr("What adjoins it on the page was found, too, and stands with it."))
         if self.repeats:
-            said.append(f"It says little else than passage {self.repeats}, so it stands behind.")
+            said.append(
+                tr("It says little else than passage {repeats}, so it stands behind.").format(repeats=self.repeats)
+            )
         elif self.is_contents:
-            said.append("It is a list of contents, so it stands behind.")
+            said.append(tr("It is a list of contents, so it stands behind."))
         elif self.after and self.before != self.after and self.max_sim is not None:
-            said.append(f"Compared word by word it went from place {self.before} to {self.after}.")
+            said.append(
+                tr("Compared word by word it went from place {before} to {after}.").format(
+                    before=self.before, after=self.after
+                )
+            )
         elif self.after and self.before != self.after:
-            said.append(f"What was compared word by word moved it from place {self.before} to {self.after}.")
+            said.append(
+                tr("What was compared word by word moved it from place {before} to {after}.").format(
+                    before=self.before, after=self.after
+                )
+            )
         return " ".join(said)
 
 
@@ -81,13 +92,19 @@ class Standing:
     def sentences(self) -> str:
         """Say in plain words what held the page back."""
         if not self.is_in_scope:
-            return "This document is not in the scope of the question. Tick it on the shelf to ask it, too."
-        words = f"{_ordinal(self.by_words)} by its words" if self.by_words else "nowhere by its words"
-        place = f"Its best passage stands {_ordinal(self.by_both)} of {self.n_in_scope:,}: "
-        place += f"{words}, {_ordinal(self.by_meaning)} by its meaning."
+            return tr("This document is not in the scope of the question. Tick it on the shelf to ask it, too.")
+        words = (
+            tr("{ordinal} by its words").format(ordinal=_ordinal(self.by_words))
+            if self.by_words
+            else tr("nowhere by its words")
+        )
+        place = tr("Its best passage stands {ordinal} of {n_in_scope:,}: ").format(
+            ordinal=_ordinal(self.by_both), n_in_scope=self.n_in_scope
+        )
+        place += tr("{words}, {ordinal} by its meaning.").format(words=words, ordinal=_ordinal(self.by_meaning))
         said = [place, _words_sentence(self.why.found, self.why.missing), _meaning_sentence(self.why.meaning)]
         if self.by_both > self.n_kept:
-            said.append(f"Only the first {self.n_kept} are looked at more closely.")
+            said.append(tr("Only the first {n_kept} are looked at more closely.").format(n_kept=self.n_kept))
         return " ".join(said)
 
 
@@ -160,21 +177,25 @@ def _words_in(
 
 def _words_sentence(found: Sequence[tuple[str, tuple[str, ...]]], missing: Sequence[str]) -> str:
     if not found:
-        return "None of the question's words stand in it."
+        return tr("None of the question's words stand in it.")
     said = []
     for word, forms in found:
         others = [form for form in forms if form != word][:_SHOWN_FORMS]
         same = word in forms
         said.append(
-            f"“{word}”" if same and not others else f"“{word}” (as {', '.join(others)})" if not same else f"“{word}”"
+            f"“{word}”"
+            if same and not others
+            else tr("“{word}” (as {others})").format(word=word, others=", ".join(others))
+            if not same
+            else f"“{word}”"
         )
-    lacks = f", not {quoted(missing)}" if missing else ""
-    return f"It has {listed(said)}{lacks}."
+    lacks = tr(", not {quoted}").format(quoted=quoted(missing)) if missing else ""
+    return tr("It has {listed}{lacks}.").format(listed=listed(said), lacks=lacks)
 
 
 def _meaning_sentence(cosine: float) -> str:
-    how = "near to" if cosine >= _NEAR else "fairly near to" if cosine >= _FAIRLY_NEAR else "far from"
-    return f"In meaning it is {how} the question ({max(cosine, 0):.2f} of 1)."
+    how = tr("near to") if cosine >= _NEAR else tr("fairly near to") if cosine >= _FAIRLY_NEAR else tr("far from")
+    return tr("In meaning it is {how} the question ({cosine:.2f} of 1).").format(how=how, cosine=max(cosine, 0))
 
 
 def _ordinal(number: int) -> str:

@@ -23,6 +23,7 @@ from pathlib import Path
 from redlantern.errors import RedlanternError
 from redlantern.safety import passphrases, secretstore
 from redlantern.safety.places import data_directory, private_directory
+from redlantern.translation import tr
 
 SALT_BYTES = 16
 KEY_BYTES = 32
@@ -40,14 +41,16 @@ class PassphraseNeededError(RedlanternError):
     """The collection is locked with a passphrase, and none was given."""
 
     def __str__(self) -> str:
-        return "This collection is locked with a passphrase. Give the passphrase to open it."
+        return tr("This collection is locked with a passphrase. Give the passphrase to open it.")
 
 
 class WrongPassphraseError(RedlanternError):
     """The passphrase is not the one that the collection was locked with."""
 
     def __str__(self) -> str:
-        return "This is not the passphrase. The collection is untouched; try again. Capital letters and blanks count."
+        return tr(
+            "This is not the passphrase. The collection is untouched; try again. Capital letters and blanks count."
+        )
 
 
 _MARKS = {b"RLp": Holding.PASSPHRASE, b"RLs": Holding.LOGIN, b"RLf": Holding.FILE}

@@ -6,6 +6,7 @@ import unicodedata
 from dataclasses import dataclass
 
 from redlantern.errors import RedlanternError
+from redlantern.translation import tr
 
 TARGET_S = 0.5
 """How long unlocking should take: nothing to its owner once a day, a fortune to somebody who guesses."""
@@ -21,9 +22,10 @@ class CostTooHighError(RedlanternError):
     """The first bytes of a file ask for so much work that opening it would take minutes, as no collection of ours does."""
 
     def __str__(self) -> str:
-        return (
-            "The first bytes of this collection ask for far more work than any that was made by Red Lantern: they were "
-            "damaged, or changed so that opening it takes minutes. Nothing was tried. Restore it from a backup."
+        return tr(
+            "The first bytes of this collection ask for far more work than any that was made by Red Lantern: "
+            "they were damaged, or changed so that opening it takes minutes. Nothing was tried. Restore it from "
+            "a backup."
         )
 
 

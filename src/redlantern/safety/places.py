@@ -7,6 +7,8 @@ import tempfile
 from pathlib import Path
 
 from redlantern.errors import RedlanternError
+from redlantern.login import data_place
+from redlantern.translation import tr
 
 
 class PlaceNotPrivateError(RedlanternError):
@@ -17,16 +19,15 @@ class PlaceNotPrivateError(RedlanternError):
         self.directory = directory
 
     def __str__(self) -> str:
-        return (
-            f"The folder {self.directory} belongs to another user, so keys and sockets are not safe there. "
-            "Nothing was written. Remove it or set XDG_RUNTIME_DIR to a folder of your own."
-        )
+        return tr(
+            "The folder {directory} belongs to another user, so keys and sockets are not safe there. Nothing was "
+            "written. Remove it or set XDG_RUNTIME_DIR to a folder of your own."
+        ).format(directory=self.directory)
 
 
 def data_directory() -> Path:
     """The application's own directory for keys and the demo collection (XDG base directories), mode 0700."""
-    base = os.environ.get("XDG_DATA_HOME") or str(Path.home() / ".local" / "share")
-    return private_directory(Path(base) / "redlantern")
+    return private_directory(data_place())
 
 
 def state_directory() -> Path:

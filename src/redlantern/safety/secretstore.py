@@ -8,6 +8,7 @@ kind of store is used, never whatever else the library would fall back on.
 from typing import Any
 
 from redlantern.errors import RedlanternError
+from redlantern.translation import tr
 
 _SERVICE = "Red Lantern"
 
@@ -16,9 +17,9 @@ class SecretStoreError(RedlanternError):
     """The login has no secret store that would answer."""
 
     def __str__(self) -> str:
-        return (
-            "The secret store of this login does not answer or was not unlocked. Nothing was changed. Log in to the "
-            "desktop and unlock its password store, or hold the key in another way."
+        return tr(
+            "The secret store of this login does not answer or was not unlocked. Nothing was changed. Log in to "
+            "the desktop and unlock its password store, or hold the key in another way."
         )
 
 

@@ -3,10 +3,14 @@
 
 from collections.abc import Sequence
 
+from redlantern.translation import tr, trn
+
 
 def listed(parts: Sequence[str]) -> str:
     """`parts`, at least one, with commas and an "and"."""
-    return parts[0] if len(parts) == 1 else f"{', '.join(parts[:-1])} and {parts[-1]}"
+    if len(parts) == 1:
+        return parts[0]
+    return tr("{before} and {last}").format(before=", ".join(parts[:-1]), last=parts[-1])
 
 
 def quoted(words: Sequence[str]) -> str:
@@ -16,13 +20,18 @@ def quoted(words: Sequence[str]) -> str:
 
 def counted(n: int, thing: str, things: str = "") -> str:
     """So many of a thing; `things` is its plural where that has no plain s."""
-    return f"{n:,} {thing if n == 1 else things or thing + 's'}"
+    return f"{n:,} {noun(n, thing, things)}"
+
+
+def noun(n: int, thing: str, things: str = "") -> str:
+    """The noun for so many of a thing, in the language that is spoken."""
+    return trn(thing, things or thing + "s", n)
 
 
 def seconds_words(seconds: float) -> str:
     """About how long something takes."""
     if seconds < 90:
-        return f"about {max(1, round(seconds))} s"
+        return tr("about {n} s").format(n=max(1, round(seconds)))
     if seconds < 5400:
-        return f"about {round(seconds / 60)} minutes"
-    return f"about {seconds / 3600:.1f} hours"
+        return tr("about {n} minutes").format(n=round(seconds / 60))
+    return tr("about {n:.1f} hours").format(n=seconds / 3600)

@@ -10,6 +10,7 @@ from typing import Any
 
 from redlantern.errors import RedlanternError
 from redlantern.safety.names import storable
+from redlantern.translation import tr
 from redlantern.trials.values import RightPage, TrialQuestion
 
 ABSENT_KINDS = ("off subject", "near")
@@ -26,7 +27,9 @@ class QuestionFileError(RedlanternError):
         self.name, self.reason = name, reason
 
     def __str__(self) -> str:
-        return f"The questions in “{self.name}” cannot be taken over: {self.reason}. Nothing was changed."
+        return tr("The questions in “{name}” cannot be taken over: {reason}. Nothing was changed.").format(
+            name=self.name, reason=self.reason
+        )
 
 
 def read_questions(name: str, content: bytes) -> list[TrialQuestion]:

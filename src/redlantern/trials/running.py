@@ -21,6 +21,7 @@ from redlantern.collection.values import Citation, Document
 from redlantern.errors import RedlanternError
 from redlantern.models.protocols import LanguageModelError
 from redlantern.progress import Cancel, Cancelled, Progress, Report
+from redlantern.translation import tr
 from redlantern.trials.lane_engines import LaneEngines
 from redlantern.trials.marking import mark, said_by
 from redlantern.trials.values import (
@@ -47,7 +48,7 @@ class RunGoneError(RedlanternError):
     """A run was deleted meanwhile."""
 
     def __str__(self) -> str:
-        return "This run is no longer in the collection: it was deleted meanwhile."
+        return tr("This run is no longer in the collection: it was deleted meanwhile.")
 
 
 class NoPageInLaneError(RedlanternError):
@@ -58,7 +59,7 @@ class NoPageInLaneError(RedlanternError):
         self.title = title
 
     def __str__(self) -> str:
-        return f"“{self.title}” is no longer in the collection, so it could not be asked."
+        return tr("“{title}” is no longer in the collection, so it could not be asked.").format(title=self.title)
 
 
 def put_to(
@@ -126,7 +127,7 @@ class _RunWalk:
             if not kept.has_run(run.run_id):
                 raise RunGoneError
             detail = f"{lane.title or lane.arrangement.name}: {question.question}"
-            self._report(Progress("Asking", n_done, run.n_cells, "answers", detail))
+            self._report(Progress(tr("Asking"), n_done, run.n_cells, "answers", detail))
             cell = self._asked(lane, question)
             if cell is None:
                 # It stands on a document that was erased or changed meanwhile.
@@ -134,7 +135,7 @@ class _RunWalk:
                 continue
             n_done, n_now = n_done + 1, n_now + 1
             self._on_cell(cell)
-        self._report(Progress("Asking", n_done, run.n_cells, "answers"))
+        self._report(Progress(tr("Asking"), n_done, run.n_cells, "answers"))
         return n_now
 
     def _asked(self, lane: Lane, question: TrialQuestion) -> CellAnswer | None:

@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from redlantern.text.listing import counted
+from redlantern.translation import tr
 
 _DRAWS = 10_000
 _EXACT_MOST = 14
@@ -90,13 +91,23 @@ def in_words(found: PairedComparison, first: str, second: str, what: str) -> str
     """What to conclude, for a person who knows no statistics; `what` the better way does ("finds a right page")."""
     asked = counted(found.n, "question")
     if not found.wins and not found.losses:
-        return f"“{first}” and “{second}” come out the same on each of {asked}."
+        return tr("“{first}” and “{second}” come out the same on each of {asked}.").format(
+            first=first, second=second, asked=asked
+        )
     if abs(found.difference.mean) <= _TIED:
-        return f"“{first}” and “{second}” are even over {asked}: each is better on some."
+        return tr("“{first}” and “{second}” are even over {asked}: each is better on some.").format(
+            first=first, second=second, asked=asked
+        )
     better, worse = (second, first) if found.difference.mean > 0 else (first, second)
     n_for, n_against = (found.wins, found.losses) if better == second else (found.losses, found.wins)
-    against = f", and “{worse}” for {counted(n_against, 'other')}" if n_against else ""
-    said = f"“{better}” {what} for {n_for} of {asked} where “{worse}” does not{against}"
+    against = (
+        tr(", and “{worse}” for {other}").format(worse=worse, other=counted(n_against, "other")) if n_against else ""
+    )
+    said = tr("“{better}” {what} for {n_for} of {asked} where “{worse}” does not{against}").format(
+        better=better, what=what, n_for=n_for, asked=asked, worse=worse, against=against
+    )
     if found.may_be_chance:
-        return f"{said}. So few questions differ that this may be chance (p = {found.p:.2f}): do not choose by it."
-    return f"{said}. That is hardly chance (p = {max(found.p, 0.001):.3f})."
+        return tr("{said}. So few questions differ that this may be chance (p = {p:.2f}): do not choose by it.").format(
+            said=said, p=found.p
+        )
+    return tr("{said}. That is hardly chance (p = {p:.3f}).").format(said=said, p=max(found.p, 0.001))

@@ -17,6 +17,7 @@ from redlantern.answering.writing.instructions import as_material
 from redlantern.errors import RedlanternError
 from redlantern.models.protocols import LanguageModel
 from redlantern.settings import Method
+from redlantern.translation import tr
 
 FIXED = (
     "Answer the question from the numbered lines only. Copy numbers, dates and names exactly. "
@@ -41,10 +42,10 @@ class NoRoomError(RedlanternError):
         self.window = window
 
     def __str__(self) -> str:
-        return (
-            f"The question and its best line do not fit into the language model's context window of {self.window:,} tokens, "
-            "so there is no written answer."
-        )
+        return tr(
+            "The question and its best line do not fit into the language model's context window of {window:,} "
+            "tokens, so there is no written answer."
+        ).format(window=self.window)
 
 
 @dataclass(frozen=True)

@@ -5,6 +5,7 @@ import html
 from collections.abc import Callable
 
 from redlantern.brief.rendering import ANNEX, AnnexPage, Note, Paragraph, Rendered
+from redlantern.translation import language, tr
 
 TINTS = (
     "body{color:#222}blockquote{background:#f3e9d4;margin:.6em 0;padding:.5em 1em}"
@@ -15,7 +16,7 @@ TINTS = (
 _ON_SCREEN = "body{font:16px/1.45 sans-serif;max-width:46em;margin:2em auto;padding:0 1em}blockquote,table,.page{font-family:serif}"
 _BETWEEN = "<sup>, </sup>"
 _TAGS = {"title": "h1", "heading": "h2", "quote": "blockquote"}
-NOTES = "Notes"
+NOTES = tr("Notes")
 
 
 def as_html(brief: Rendered, *, note: Callable[[Note], str] | None = None, style: str = TINTS + _ON_SCREEN) -> str:
@@ -32,7 +33,7 @@ def as_html(brief: Rendered, *, note: Callable[[Note], str] | None = None, style
         parts.append(f"<h2>{ANNEX}</h2>")
     parts += [f'<h3>{html.escape(page.head)}</h3><div class="page">{_marked(page)}</div>' for page in brief.annex]
     head = f'<meta charset="utf-8"><title>{html.escape(brief.name)}</title><style>{style}</style>'
-    return f'<!doctype html><html lang="en"><head>{head}</head><body>{"".join(parts)}</body></html>\n'
+    return f'<!doctype html><html lang="{language()}"><head>{head}</head><body>{"".join(parts)}</body></html>\n'
 
 
 def _paragraph(each: Paragraph, called: Callable[[Note], str]) -> str:

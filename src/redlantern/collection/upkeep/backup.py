@@ -12,13 +12,14 @@ from redlantern.errors import RedlanternError
 from redlantern.progress import Cancel, Report, silent
 from redlantern.safety import keys
 from redlantern.safety.keys import Holding
+from redlantern.translation import tr
 
 
 class BackupNeedsPassphraseError(RedlanternError):
     """The backup of a collection with a passphrase was to be made without one."""
 
     def __str__(self) -> str:
-        return (
+        return tr(
             "This collection is opened by a passphrase, so its backup needs one, too: the same or another. "
             "Nothing was written. Give a passphrase for the backup."
         )

@@ -14,6 +14,7 @@ from redlantern.collection.schema import APPLICATION_ID, TABLES, VERSION
 from redlantern.collection.store import Collection
 from redlantern.collection.unfinished import make_unfinished, put_in_place
 from redlantern.progress import Cancel, Progress, Report, silent
+from redlantern.translation import tr
 
 _MOST_IN_VAIN = 1_000
 """More rows than one damaged page of the file can hold."""
@@ -94,7 +95,7 @@ class _Salvage:
             kept = 0
             for document_id in self._ids("documents"):
                 self._cancel.check()
-                self._report(Progress("Mending", kept + len(lost), None, "documents"))
+                self._report(Progress(tr("Mending"), kept + len(lost), None, "documents"))
                 title = self._copy_document(document_id)
                 if title is None:
                     kept += 1

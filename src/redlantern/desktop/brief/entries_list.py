@@ -17,11 +17,12 @@ from redlantern.application.briefs import QuoteNow
 from redlantern.brief.values import OF_DOCUMENTS, Brief, BriefEntry, Quote
 from redlantern.desktop.widgets import theme
 from redlantern.safety.names import visible
+from redlantern.translation import tr
 
 ENTRY, NOW = Qt.ItemDataRole.UserRole + 1, Qt.ItemDataRole.UserRole + 2
 KINDS = {
-    "heading": "heading", "own": "own words", "claim": "written", "line": "a document's words", "figure": "reckoned",
-    "hit": "page of a read-through", "list": "list of values",
+    "heading": tr("heading"), "own": tr("own words"), "claim": tr("written"), "line": tr("a document's words"), "figure": tr("reckoned"),
+    "hit": tr("page of a read-through"), "list": tr("list of values"),
 }  # fmt: skip
 _PAD, _GAP, _MOST_CHARS = 12, 3, 1200
 _WRAPPED = Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop
@@ -88,7 +89,9 @@ class EntriesList(QListWidget):
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setResizeMode(QListWidget.ResizeMode.Adjust)
-        self.setAccessibleName("Entries of the brief. Alt and the arrows move one, F2 changes it, Delete takes it out")
+        self.setAccessibleName(
+            tr("Entries of the brief. Alt and the arrows move one, F2 changes it, Delete takes it out")
+        )
         self.itemDoubleClicked.connect(lambda _: self.edit_wanted.emit())
 
     @property
@@ -106,7 +109,11 @@ class EntriesList(QListWidget):
             item = QListWidgetItem()
             changed = [each for quote in entry.quotes if (each := now.get(quote)) is not None and each.is_changed]
             words = (
-                "" if not changed else "its document is gone" if changed[0].document is None else "its document changed"
+                ""
+                if not changed
+                else tr("its document is gone")
+                if changed[0].document is None
+                else tr("its document changed")
             )
             item.setData(ENTRY, entry)
             item.setData(NOW, words)
@@ -146,7 +153,7 @@ def _words(entry: BriefEntry) -> str:
 
 def _under(entry: BriefEntry, changed: str) -> str:
     marks = ", ".join(dict.fromkeys(visible(quote.mark) for quote in entry.quotes))
-    rows = f"{len(entry.rows) - 1} rows of working" if len(entry.rows) > 1 else ""
+    rows = tr("{n_rows} rows of working").format(n_rows=len(entry.rows) - 1) if len(entry.rows) > 1 else ""
     said = entry.text if entry.kind == "hit" else entry.support
     return "   ".join(filter(None, (marks, visible(said) if said else "", rows, changed or "")))
 

@@ -28,18 +28,20 @@ from redlantern.desktop.widgets.labels import name_choice, quiet_button, words_l
 from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.workspace import Workspace
 from redlantern.safety.names import visible
+from redlantern.translation import tr
 
-_EMPTY = (
-    "Nothing is gathered yet. On the desk, in a read-through, side by side or in a trial choose a row and press Ctrl+G: its words, page "
-    "and document come here, to be ordered, with your own words between."
+_EMPTY = tr(
+    "Nothing is gathered yet. On the desk, in a read-through, side by side or in a trial choose a row "
+    "and press Ctrl+G: its words, page and document come here, to be ordered, with your own words "
+    "between."
 )
 _STYLE_WORDS: dict[Style, str] = {
-    "marks": "Citations as call-marks",
-    "titles": "Citations with title, page and clause",
-    "numbers": "Citations as numbers",
-    "footnotes": "Citations as footnotes",
+    "marks": tr("Citations as call-marks"),
+    "titles": tr("Citations with title, page and clause"),
+    "numbers": tr("Citations as numbers"),
+    "footnotes": tr("Citations as footnotes"),
 }
-_KEYS = "Alt ↑ ↓ moves an entry    F2 changes words    Del takes it out    Ctrl+Z brings it back"
+_KEYS = tr("Alt ↑ ↓ moves an entry    F2 changes words    Del takes it out    Ctrl+Z brings it back")
 
 
 class BriefRoom(Room):
@@ -52,18 +54,18 @@ class BriefRoom(Room):
         self._before: list[Brief] = []
         self._kept: list[Brief] = []
         self.choice = QComboBox()
-        name_choice(self.choice, "Which brief is shown")
+        name_choice(self.choice, tr("Which brief is shown"))
         self.list, self.facsimile = EntriesList(), Facsimile()
         self.pages = PageViewer(workspace, self.facsimile)
-        self.style_choice, self.with_pages = QComboBox(), QCheckBox("with the cited pages")
+        self.style_choice, self.with_pages = QComboBox(), QCheckBox(tr("with the cited pages"))
         self.style_choice.addItems([_STYLE_WORDS[style] for style in STYLES])
-        name_choice(self.style_choice, "How citations stand in the text")
+        name_choice(self.style_choice, tr("How citations stand in the text"))
         theme.outline(self.with_pages)
         self.notice = words_label(_EMPTY, family=theme.SANS, name="quiet")
         self.renew_button = quiet_button(
-            "Take the new places", "Lead the quotes of changed documents to where their words stand now"
+            tr("Take the new places"), tr("Lead the quotes of changed documents to where their words stand now")
         )
-        self.save_button = QPushButton("Save as ...")
+        self.save_button = QPushButton(tr("Save as ..."))
         self.save_button.setObjectName("first")
         self.saving = Saving(workspace, self)
         self.saving.told.connect(self.notice.setText)
@@ -92,7 +94,7 @@ class BriefRoom(Room):
     def add(self, entry: BriefEntry) -> None:
         """Put a heading or own words after the chosen entry."""
         if self.brief is None:
-            self.brief = Brief("Brief")
+            self.brief = Brief(tr("Brief"))
         chosen = self.list.entry
         brief = self.brief.with_entries(entry)
         number = brief.entries[-1].entry_id
@@ -180,25 +182,27 @@ class BriefRoom(Room):
             return
         if entry.kind not in ("heading", "own"):
             self.notice.setText(
-                "Words of documents, and what was checked against them, stay as they are. Write your own beside them."
+                tr(
+                    "Words of documents, and what was checked against them, stay as they are. Write your own beside them."
+                )
             )
             return
-        words = asked_words(self, "Change the words", entry.text, is_long=entry.kind == "own")
+        words = asked_words(self, tr("Change the words"), entry.text, is_long=entry.kind == "own")
         if words and words != entry.text:
             self._change(self.brief.changed(replace(entry, text=words)), entry.entry_id)
 
     def _on_heading(self) -> None:
-        words = asked_words(self, "A heading", "", is_long=False)
+        words = asked_words(self, tr("A heading"), "", is_long=False)
         if words:
             self.add(BriefEntry(0, "heading", words))
 
     def _on_own(self) -> None:
-        words = asked_words(self, "Words of your own", "", is_long=True)
+        words = asked_words(self, tr("Words of your own"), "", is_long=True)
         if words:
             self.add(BriefEntry(0, "own", words))
 
     def _on_new(self) -> None:
-        words = asked_words(self, "Name of the new brief", "", is_long=False)
+        words = asked_words(self, tr("Name of the new brief"), "", is_long=False)
         if words:
             self._before = []
             self._keep(Brief(words), 0)
@@ -206,7 +210,7 @@ class BriefRoom(Room):
     def _on_renamed(self) -> None:
         if self.brief is None:
             return
-        words = asked_words(self, "Name of the brief", self.brief.name, is_long=False)
+        words = asked_words(self, tr("Name of the brief"), self.brief.name, is_long=False)
         if words and words != self.brief.name:
             self._change(replace(self.brief, name=words))
             self.enter()
@@ -217,9 +221,9 @@ class BriefRoom(Room):
             return
         if is_sure(
             self,
-            "Delete a brief",
-            "Delete this brief with its headings and own words?",
-            "Documents and sheets stay. It cannot be brought back.",
+            tr("Delete a brief"),
+            tr("Delete this brief with its headings and own words?"),
+            tr("Documents and sheets stay. It cannot be brought back."),
         ):
             self.brief, self._before = None, []
             self.workspace.with_engine(
@@ -255,7 +259,10 @@ class BriefRoom(Room):
             self.notice.setText(_EMPTY)
         elif n_changed:
             self.notice.setText(
-                f"{n_changed} of {len(now)} quotes are of documents that changed or are gone since; {n_offered} stand there still."
+                tr(
+                    "{n_changed} of {n_now} quotes are of documents that changed or are gone since; {n_offered} stand "
+                    "there still."
+                ).format(n_changed=n_changed, n_now=len(now), n_offered=n_offered)
             )
         else:
             self.notice.setText(_KEYS)
@@ -266,8 +273,8 @@ class BriefRoom(Room):
         self.choice.setMinimumWidth(240)
         top.addWidget(self.choice)
         for name, tip, act in (
-            ("New brief ...", "Begin another one", self._on_new), ("Rename ...", "Give it another name", self._on_renamed),
-            ("Delete ...", "Forget it", self._on_delete),
+            (tr("New brief ..."), tr("Begin another one"), self._on_new), (tr("Rename ..."), tr("Give it another name"), self._on_renamed),
+            (tr("Delete ..."), tr("Forget it"), self._on_delete),
         ):  # fmt: skip
             self._add_action(top, name, tip, act)
         top.addStretch(1)
@@ -279,12 +286,12 @@ class BriefRoom(Room):
         column.addWidget(self.list, 1)
         row = QHBoxLayout()
         for name, tip, act in (
-            ("Heading ...", "A heading after the chosen entry", self._on_heading),
-            ("Own words ...", "Words of your own after the chosen entry", self._on_own),
-            ("Undo", "Take the last change back (Ctrl+Z)", self.undo),
+            (tr("Heading ..."), tr("A heading after the chosen entry"), self._on_heading),
+            (tr("Own words ..."), tr("Words of your own after the chosen entry"), self._on_own),
+            (tr("Undo"), tr("Take the last change back (Ctrl+Z)"), self.undo),
         ):
             self._add_action(row, name, tip, act)
-        self._actions["Undo"].setShortcut("Ctrl+Z")
+        self._actions[tr("Undo")].setShortcut("Ctrl+Z")
         row.addWidget(self.renew_button)
         row.addStretch(1)
         column.addLayout(row)

@@ -11,8 +11,9 @@ from redlantern.brief.rendering import Style
 from redlantern.brief.values import Brief
 from redlantern.desktop.workspace import Workspace
 from redlantern.safety.names import visible
+from redlantern.translation import tr
 
-_FORMS = "Word (*.docx);;OpenDocument (*.odt);;PDF (*.pdf);;Web page (*.html);;Markdown (*.md)"
+_FORMS = tr("Word (*.docx);;OpenDocument (*.odt);;PDF (*.pdf);;Web page (*.html);;Markdown (*.md)")
 
 
 class Saving(QObject):
@@ -26,7 +27,9 @@ class Saving(QObject):
 
     def choose(self, brief: Brief, style: Style, *, with_pages: bool) -> None:
         """Ask where to save a brief, and save it there."""
-        path, chosen = QFileDialog.getSaveFileName(self._room, "Where to save the brief", f"{brief.name}.docx", _FORMS)
+        path, chosen = QFileDialog.getSaveFileName(
+            self._room, tr("Where to save the brief"), f"{brief.name}.docx", _FORMS
+        )
         if path:
             ending = chosen.rpartition("(*")[2].rstrip(")")
             target = Path(path if path.casefold().endswith(ending) else path + ending)
@@ -37,7 +40,9 @@ class Saving(QObject):
 
         def done(beside: Path) -> None:
             self.told.emit(
-                f"Saved as {visible(str(target))}. {visible(beside.name)} lets a colleague check every citation."
+                tr("Saved as {target}. {name} lets a colleague check every citation.").format(
+                    target=visible(str(target)), name=visible(beside.name)
+                )
             )
 
         self._workspace.with_engine(

@@ -18,17 +18,23 @@ from PyQt6.QtWidgets import (
 )
 
 from redlantern.application.briefs import read_citations
-from redlantern.brief.verifying import Verified, verify
+from redlantern.brief.verifying import Verdict, Verified, verify
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import words_label
 from redlantern.progress import Progress
 from redlantern.reading.pool import ReaderPool
 from redlantern.safety.names import visible
+from redlantern.translation import tr
 
-_WORDS = (
-    "Choose the exported brief, or its file of citations, and the folder that the documents lie in, whatever they are called. "
-    "Each file is found by its hash and read again; nothing else is needed, and no collection."
+_VERDICTS: dict[Verdict, str] = {
+    "stands": tr("stands"), "elsewhere on the page": tr("elsewhere on the page"), "on another page": tr("on another page"),
+    "not in the file": tr("not in the file"), "file missing": tr("file missing"), "file not read": tr("file not read"),
+}  # fmt: skip
+_WORDS = tr(
+    "Choose the exported brief, or its file of citations, and the folder that the documents lie in, "
+    "whatever they are called. Each file is found by its hash and read again; nothing else is needed, "
+    "and no collection."
 )
 
 
@@ -37,14 +43,14 @@ class VerifyDialog(QDialog):
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Verify an exported brief")
+        self.setWindowTitle(tr("Verify an exported brief"))
         self.resize(860, 520)
         self.export: Path | None = None
         self.folder: Path | None = None
         self.found: list[Verified] = []
         self._task: Task | None = None
-        self.export_button, self.folder_button = QPushButton("The brief ..."), QPushButton("The documents ...")
-        self.check_button = QPushButton("Check")
+        self.export_button, self.folder_button = QPushButton(tr("The brief ...")), QPushButton(tr("The documents ..."))
+        self.check_button = QPushButton(tr("Check"))
         self.said, self.list = QLabel(""), QTreeWidget()
         self._build()
         self._show_state()
@@ -73,7 +79,7 @@ class VerifyDialog(QDialog):
         task.failed.connect(self._on_failed)
         task.cancelled.connect(self._on_stopped)
         task.start()
-        self.said.setText("Looking for the files ...")
+        self.said.setText(tr("Looking for the files ..."))
         self._show_state()
 
     def reject(self) -> None:
@@ -89,10 +95,10 @@ class VerifyDialog(QDialog):
         self.export_button.clicked.connect(self._choose_export)
         self.folder_button.clicked.connect(self._choose_folder)
         self.check_button.clicked.connect(self.check)
-        self.list.setHeaderLabels(["", "Citation", "What was found", "Words"])
+        self.list.setHeaderLabels(["", tr("Citation"), tr("What was found"), tr("Words")])
         self.list.setRootIsDecorated(False)
         self.list.setUniformRowHeights(True)
-        self.list.setAccessibleName("Citations, those that do not stand first")
+        self.list.setAccessibleName(tr("Citations, those that do not stand first"))
         header = self.list.header()
         assert header is not None
         for column, width in ((0, 44), (1, 150), (2, 190)):
@@ -111,40 +117,51 @@ class VerifyDialog(QDialog):
         box.addWidget(self.list, 1)
 
     def _choose_export(self) -> None:
-        chosen, _ = QFileDialog.getOpenFileName(self, "The exported brief, or its citations", "")
+        chosen, _ = QFileDialog.getOpenFileName(self, tr("The exported brief, or its citations"), "")
         if chosen:
             self.choose(export=Path(chosen))
 
     def _choose_folder(self) -> None:
-        chosen = QFileDialog.getExistingDirectory(self, "The folder of the documents")
+        chosen = QFileDialog.getExistingDirectory(self, tr("The folder of the documents"))
         if chosen:
             self.choose(folder=Path(chosen))
 
     def _on_progress(self, progress: Progress) -> None:
-        counted = f": {progress.done} of {progress.total} {progress.unit}" if progress.total else " ..."
+        counted = (
+            tr(": {done} of {total} {unit}").format(done=progress.done, total=progress.total, unit=progress.unit)
+            if progress.total
+            else " ..."
+        )
         self.said.setText(f"{progress.stage}{counted}")
 
     def _on_failed(self, reason: str) -> None:
         self._end(reason)
 
     def _on_stopped(self) -> None:
-        self._end("Stopped.")
+        self._end(tr("Stopped."))
 
     def _on_found(self, found: list[Verified]) -> None:
         self.found = sorted(found, key=lambda each: each.is_good)
         self.list.clear()
         for each in self.found:
-            other = f", but on page {each.page_number}" if each.page_number and not each.is_good else ""
+            other = (
+                tr(", but on page {page_number}").format(page_number=each.page_number)
+                if each.page_number and not each.is_good
+                else ""
+            )
             sign, words = "✓" if each.is_good else "✗", " ".join(each.cited.words.split())
             mark = f"{each.cited.number}. {visible(each.mark)}"
-            item = QTreeWidgetItem([sign, mark, f"{each.verdict}{other}", visible(words)])
+            item = QTreeWidgetItem([sign, mark, f"{_VERDICTS[each.verdict]}{other}", visible(words)])
             item.setToolTip(3, visible(each.cited.words))
             self.list.addTopLevelItem(item)
         n_good = sum(each.is_good for each in found)
         self._end(
-            f"All {len(found)} citations stand on their pages." if n_good == len(found)
-            else f"{n_good} of {len(found)} citations stand on their pages; those that do not come first."
-        )  # fmt: skip
+            tr("All {n_found} citations stand on their pages.").format(n_found=len(found))
+            if n_good == len(found)
+            else tr("{n_good} of {n_found} citations stand on their pages; those that do not come first.").format(
+                n_good=n_good, n_found=len(found)
+            )
+        )
 
     def _end(self, words: str) -> None:
         self._task = None
@@ -152,7 +169,7 @@ class VerifyDialog(QDialog):
         self._show_state()
 
     def _show_state(self) -> None:
-        self.export_button.setText(visible(self.export.name) if self.export is not None else "The brief ...")
-        self.folder_button.setText(visible(self.folder.name) if self.folder is not None else "The documents ...")
-        self.check_button.setText("Stop" if self._task is not None else "Check")
+        self.export_button.setText(visible(self.export.name) if self.export is not None else tr("The brief ..."))
+        self.folder_button.setText(visible(self.folder.name) if self.folder is not None else tr("The documents ..."))
+        self.check_button.setText(tr("Stop") if self._task is not None else tr("Check"))
         self.check_button.setEnabled(self.export is not None and self.folder is not None)

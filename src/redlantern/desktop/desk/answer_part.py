@@ -14,6 +14,7 @@ from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.given_dialog import GivenDialog
 from redlantern.desktop.widgets.labels import clear, notice, quiet_button, titled, words_label
 from redlantern.desktop.widgets.rows import CitedRow, ClaimRow, DraftRow
+from redlantern.translation import tr
 
 _KEPT_LINES = 6
 """As high as a title and a short answer with its mark of support."""
@@ -32,9 +33,14 @@ class OwnRow(QFrame):
         layout.setSpacing(3)
         layout.addWidget(words_label(claim.text, family=theme.SANS))
         layout.addWidget(
-            words_label(f"not from the documents: {claim.doubt}", family=theme.SANS, scale=0.9, name="problem")
+            words_label(
+                tr("not from the documents: {doubt}").format(doubt=claim.doubt),
+                family=theme.SANS,
+                scale=0.9,
+                name="problem",
+            )
         )
-        self.setAccessibleName(f"The model's own sentence, not from the documents: {claim.text}")
+        self.setAccessibleName(tr("The model's own sentence, not from the documents: {text}").format(text=claim.text))
 
 
 class AnswerPart(QWidget):
@@ -58,11 +64,11 @@ class AnswerPart(QWidget):
     def show_waiting(self, sheet: Sheet) -> None:
         """Say that something is about to be read and written, in a place as high as a short answer."""
         self.setMinimumHeight(_KEPT_LINES * self.fontMetrics().lineSpacing())
-        self._box.addLayout(titled(_title(sheet), "being written; Esc stops"))
+        self._box.addLayout(titled(_title(sheet), tr("being written; Esc stops")))
         self._add_head(sheet)
         self._drafts = [DraftRow()]
-        waiting = "reading the passages: whether they answer is not decided yet ..."
-        self._drafts[0].set_words("after its sections ..." if sheet.sections else waiting, "")
+        waiting = tr("reading the passages: whether they answer is not decided yet ...")
+        self._drafts[0].set_words(tr("after its sections ...") if sheet.sections else waiting, "")
         self._box.addWidget(self._drafts[0])
         self._box.addStretch(1)
 
@@ -74,7 +80,7 @@ class AnswerPart(QWidget):
             self._drafts.append(DraftRow())
             self._box.insertWidget(self._box.count() - 1, self._drafts[-1])
         if not claims:
-            self._drafts[0].set_words("the documents answer; writing ...", "")
+            self._drafts[0].set_words(tr("the documents answer; writing ..."), "")
         for row, (text, mark) in zip(self._drafts, claims, strict=False):
             row.set_words(text, mark)
 
@@ -87,7 +93,7 @@ class AnswerPart(QWidget):
             for button in self._given(sheet):
                 self._box.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
         elif sheet.claims:
-            copy = quiet_button("Copy", "Copy these sentences with their call-marks, as plain text")
+            copy = quiet_button(tr("Copy"), tr("Copy these sentences with their call-marks, as plain text"))
             copy.clicked.connect(lambda: _copy(as_text(sheet)))
             self._box.addLayout(titled(_title(sheet), f"{sheet.seconds.total:.1f} s", *self._given(sheet), copy))
             self._add_head(sheet)
@@ -96,11 +102,12 @@ class AnswerPart(QWidget):
             if sheet.left_out:
                 self._add_words(sheet.left_out)
         elif sheet.no_prose_reason:
-            self._box.addLayout(titled(f"NO {_title(sheet)}", "", *self._given(sheet)))
+            self._box.addLayout(titled(tr("NO {title}").format(title=_title(sheet)), "", *self._given(sheet)))
             self._box.addWidget(words_label(sheet.no_prose_reason, family=theme.SANS, name="quiet"))
         if closer_reader(sheet):
             closer = quiet_button(
-                "Read it more closely", "Ask again, this once with the close reader: it takes longer and errs less"
+                tr("Read it more closely"),
+                tr("Ask again, this once with the close reader: it takes longer and errs less"),
             )
             closer.clicked.connect(self.closer_wanted)
             self._box.addWidget(closer, 0, Qt.AlignmentFlag.AlignLeft)
@@ -112,7 +119,9 @@ class AnswerPart(QWidget):
         """The button that shows what the language model was given; none where it was given nothing."""
         if not sheet.given:
             return []
-        button = quiet_button("What the model was given", "Word for word, with what came of it; to be read and copied")
+        button = quiet_button(
+            tr("What the model was given"), tr("Word for word, with what came of it; to be read and copied")
+        )
         button.clicked.connect(lambda: GivenDialog(sheet, self).exec())
         return [button]
 
@@ -143,7 +152,9 @@ def _copy(text: str) -> None:
 
 def _title(sheet: Sheet) -> str:
     if sheet.sections:
-        return "WRITTEN SUMMARY"
+        return tr("WRITTEN SUMMARY")
     if sheet.draft is not None:
-        return f"DRAFT OF A {sheet.draft.kind.upper()}"
-    return "WRITTEN ANSWER, IN PART" if sheet.claims and sheet.outcome == "partly answered" else "WRITTEN ANSWER"
+        return tr("DRAFT OF A {kind}").format(kind=sheet.draft.kind.upper())
+    return (
+        tr("WRITTEN ANSWER, IN PART") if sheet.claims and sheet.outcome == "partly answered" else tr("WRITTEN ANSWER")
+    )

@@ -11,11 +11,15 @@ from redlantern.answering.changes import Comparison, SourceChange
 from redlantern.collection.values import Citation
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import section_label, words_label
+from redlantern.text.listing import listed
+from redlantern.translation import tr, trn
 
-_WHAT = {
-    "changed": "{names} {was} changed since",
-    "gone": "{names} {is_} no longer in the collection",
-    "erased": "a document was erased, and its words with it",
+_WHAT: dict[str, Callable[[int], str]] = {
+    "changed": lambda n: trn("{{names}} was changed since", "{{names}} were changed since", n),
+    "gone": lambda n: trn("{{names}} is no longer in the collection", "{{names}} are no longer in the collection", n),
+    "erased": lambda n: trn(
+        "a document was erased, and its words with it", "documents were erased, and their words with them", n
+    ),
 }
 
 
@@ -25,15 +29,18 @@ def changed_notice(asked_at: str, changes: Sequence[SourceChange], on_again: Cal
     for what, words in _WHAT.items():
         names = [f"{change.mark} ({change.title})" for change in changes if change.what == what]
         if names:
-            many = len(names) > 1
-            said.append(
-                words.format(names=" and ".join(names), was="were" if many else "was", is_="are" if many else "is")
-            )
+            said.append(words(len(names)).format(names=listed(names)))
     sentence = "; ".join(said)
-    notice, box = _notice(f"{sentence[:1].upper()}{sentence[1:]}. The words below are as they stood {_day(asked_at)}.")
-    button = QPushButton("Ask again and compare")
+    notice, box = _notice(
+        tr("{sentence}. The words below are as they stood {day}.").format(
+            sentence=sentence[:1].upper() + sentence[1:], day=_day(asked_at)
+        )
+    )
+    button = QPushButton(tr("Ask again and compare"))
     button.setObjectName("other")
-    button.setToolTip("Ask the same question of the documents as they are now, and show what differs (Ctrl+Shift+R)")
+    button.setToolTip(
+        tr("Ask the same question of the documents as they are now, and show what differs (Ctrl+Shift+R)")
+    )
     button.clicked.connect(lambda: on_again())
     row = QHBoxLayout()
     row.addWidget(button)
@@ -44,10 +51,12 @@ def changed_notice(asked_at: str, changes: Sequence[SourceChange], on_again: Cal
 
 def comparison_part(comparison: Comparison) -> QWidget:
     """Show what differs from the earlier sheet: lines that changed, that are no longer found, that are new."""
-    since = f"COMPARED WITH THE SHEET OF {_day(comparison.asked_at).removeprefix('on ').upper()}"
+    since = tr("COMPARED WITH THE SHEET OF {day}").format(day=_day(comparison.asked_at).removeprefix("on ").upper())
     if comparison.is_same:
         return _notice(
-            f"Compared with the sheet of {_day(comparison.asked_at).removeprefix('on ')}: the same lines are found."
+            tr("Compared with the sheet of {day}: the same lines are found.").format(
+                day=_day(comparison.asked_at).removeprefix("on ")
+            )
         )[0]
     part = QWidget()
     box = QVBoxLayout(part)
@@ -55,19 +64,24 @@ def comparison_part(comparison: Comparison) -> QWidget:
     box.setSpacing(6)
     box.addWidget(section_label(since))
     if comparison.was_refused != comparison.is_refused:
-        then = "was not answered then" if comparison.was_refused else "was answered then"
-        now = "is not answered now" if comparison.is_refused else "is answered now"
-        box.addWidget(words_label(f"The question {then}, and {now}.", family=theme.SANS))
+        box.addWidget(
+            words_label(
+                tr("The question was not answered then, and is answered now.")
+                if comparison.was_refused
+                else tr("The question was answered then, and is not answered now."),
+                family=theme.SANS,
+            )
+        )
     for before, after in comparison.changed:
-        box.addWidget(_line("then", before))
-        box.addWidget(_line("now", after))
+        box.addWidget(_line(tr("then"), before))
+        box.addWidget(_line(tr("now"), after))
     for citation in comparison.gone:
-        box.addWidget(_line("only then", citation))
+        box.addWidget(_line(tr("only then"), citation))
     for citation in comparison.new:
-        box.addWidget(_line("only now", citation))
+        box.addWidget(_line(tr("only now"), citation))
     if comparison.n_same:
-        counted = "One line is" if comparison.n_same == 1 else f"{comparison.n_same} lines are"
-        box.addWidget(words_label(f"{counted} the same.", family=theme.SANS, name="quiet"))
+        same = trn("One line is the same.", "{n} lines are the same.", comparison.n_same)
+        box.addWidget(words_label(same, family=theme.SANS, name="quiet"))
     return part
 
 
@@ -101,6 +115,6 @@ def _notice(words: str) -> tuple[QWidget, QVBoxLayout]:
 
 def _day(asked_at: str) -> str:
     try:
-        return f"on {datetime.fromisoformat(asked_at).astimezone():%-d %B %Y at %H:%M}"
+        return tr("on {moment:%-d %B %Y at %H:%M}").format(moment=datetime.fromisoformat(asked_at).astimezone())
     except ValueError:
-        return "when it was asked"
+        return tr("when it was asked")

@@ -8,6 +8,7 @@ from redlantern.answering.sheet import Disagreement, Side
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import words_label
 from redlantern.desktop.widgets.rows import CitedRow
+from redlantern.translation import tr
 
 _MOST_CHARS = 150
 
@@ -17,7 +18,7 @@ class SideRow(CitedRow):
 
     def __init__(self, side: Side) -> None:
         super().__init__(side.citation)
-        self.place = "one of several values"
+        self.place = tr("one of several values")
         value = words_label(side.value, family=theme.SERIF, scale=1.35, name="ink")
         words = words_label(_shortened(side), family=theme.SERIF, scale=0.95, name="ink")
         mark = QLabel(side.citation.mark)
@@ -35,7 +36,11 @@ class SideRow(CitedRow):
         layout.addWidget(words, 1, Qt.AlignmentFlag.AlignTop)
         layout.addLayout(below)
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.setAccessibleName(f"Value {side.value}, {side.citation.mark}, {side.dated}: {side.citation.text}")
+        self.setAccessibleName(
+            tr("Value {value}, {mark}, {dated}: {text}").format(
+                value=side.value, mark=side.citation.mark, dated=side.dated, text=side.citation.text
+            )
+        )
 
     def _ground(self) -> str:
         return theme.colours().paper_chosen if self._is_chosen else theme.colours().paper

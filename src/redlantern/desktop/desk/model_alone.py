@@ -7,6 +7,7 @@ from redlantern.application.questions import ask_model_alone
 from redlantern.desktop.bridge import Task
 from redlantern.desktop.desk.sheet_view import SheetView
 from redlantern.desktop.workspace import Workspace
+from redlantern.translation import tr
 
 
 class ModelAlone(QObject):
@@ -28,7 +29,7 @@ class ModelAlone(QObject):
         if session is None or sheet is None or part is None:
             return
         engine, question = session.engine, sheet.standalone_question
-        part.show_words("thinking; Esc stops ...")
+        part.show_words(tr("thinking; Esc stops ..."))
         self._task = self._workspace.run(
             lambda task: ask_model_alone(engine, question, cancel=task.cancel, on_step=task.stepped.emit),
             stepped=self._on_words, finished=self._on_ended, failed=self._on_failed,
@@ -41,7 +42,7 @@ class ModelAlone(QObject):
             task.cancel.now()
             part = self._view.model_alone
             if part is not None:
-                part.show_words(f"{part.words.text()} (stopped)")
+                part.show_words(tr("{text} (stopped)").format(text=part.words.text()))
                 part.offer_again()
 
     def _on_words(self, words: str) -> None:

@@ -6,8 +6,9 @@ from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import section_label, words_label
+from redlantern.translation import tr
 
-_WARNING = "No document supports any of this. It is what the model learned elsewhere, and it may be wrong."
+_WARNING = tr("No document supports any of this. It is what the model learned elsewhere, and it may be wrong.")
 
 
 class ModelAlonePart(QWidget):
@@ -17,10 +18,10 @@ class ModelAlonePart(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.button = QPushButton("What does the model say without the documents?")
+        self.button = QPushButton(tr("What does the model say without the documents?"))
         self.button.setObjectName("quiet")
-        self.button.setToolTip("Ask the language model alone, to see what it adds that no document says")
-        self.button.setAccessibleName("Ask the model without the documents")
+        self.button.setToolTip(tr("Ask the language model alone, to see what it adds that no document says"))
+        self.button.setAccessibleName(tr("Ask the model without the documents"))
         self.button.clicked.connect(self.wanted)
         self._frame = QFrame()
         self._frame.setObjectName("modelAlone")
@@ -29,7 +30,7 @@ class ModelAlonePart(QWidget):
         inner = QVBoxLayout(self._frame)
         inner.setContentsMargins(14, 10, 14, 10)
         inner.setSpacing(6)
-        inner.addWidget(section_label("THE MODEL ALONE, WITHOUT DOCUMENTS"))
+        inner.addWidget(section_label(tr("THE MODEL ALONE, WITHOUT DOCUMENTS")))
         inner.addWidget(self.words)
         inner.addWidget(self.warning)
         self._frame.hide()

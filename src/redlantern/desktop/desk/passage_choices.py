@@ -9,6 +9,7 @@ from redlantern.desktop.desk.sheet_view import SheetView
 from redlantern.desktop.widgets.facsimile import Facsimile
 from redlantern.desktop.workspace import Workspace
 from redlantern.retrieval.hybrid import Spot
+from redlantern.translation import tr
 
 
 class PassageChoices(QObject):
@@ -54,11 +55,11 @@ class PassageChoices(QObject):
         session, view = self._workspace.session, self._view
         document, shown, sheet = self._facsimile.document, self._facsimile.page, view.sheet
         if session is None or document is None or shown is None or sheet is None:
-            view.show_why_not("Open a page from the shelf first; then ask again where it stands.")
+            view.show_why_not(tr("Open a page from the shelf first; then ask again where it stands."))
             return
         page = (document.document_id, shown.page_number)
-        view.show_why_not("Looking ...")
-        named = f"{document.call_mark} page {page[1]}"
+        view.show_why_not(tr("Looking ..."))
+        named = tr("{call_mark} page {page}").format(call_mark=document.call_mark, page=page[1])
         engine, scope = session.engine, self._workspace.scope
         self._workspace.run(
             lambda _: why_not(engine, sheet, scope, page),

@@ -11,16 +11,19 @@ from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import name_choice, quiet_button, words_label
 from redlantern.reckoning.plan import Condition, Operation, Plan, Relation
 from redlantern.text.listing import counted
+from redlantern.translation import tr
 
 _OPERATIONS: tuple[tuple[Operation, str], ...] = (
-    ("count", "count the rows"), ("distinct", "count the different values"), ("sum", "add up"), ("mean", "mean"),
-    ("median", "median"), ("largest", "largest"), ("smallest", "smallest"), ("difference", "difference from first to last"),
-    ("share", "share in all"), ("rows", "list the rows"), ("documents", "list the documents"), ("common", "what every document has"),
+    ("count", tr("count the rows")), ("distinct", tr("count the different values")), ("sum", tr("add up")),
+    ("mean", tr("mean")), ("median", tr("median")), ("largest", tr("largest")), ("smallest", tr("smallest")),
+    ("difference", tr("difference from first to last")), ("share", tr("share in all")), ("rows", tr("list the rows")),
+    ("documents", tr("list the documents")), ("common", tr("what every document has")),
 )  # fmt: skip
 _RELATIONS: tuple[tuple[Relation, str], ...] = (
-    ("contains", "has the words"), ("is", "is"), ("is not", "is not"), ("above", "above"), ("at least", "at least"),
-    ("below", "below"), ("at most", "at most"), ("between", "from ... to"), ("in month", "is in month number"),
-    ("in unit", "is in unit"), ("contains one of", "has one of"), ("is empty", "is empty"), ("is not empty", "is not empty"),
+    ("contains", tr("has the words")), ("is", tr("is")), ("is not", tr("is not")), ("above", tr("above")),
+    ("at least", tr("at least")), ("below", tr("below")), ("at most", tr("at most")), ("between", tr("from ... to")),
+    ("in month", tr("is in month number")), ("in unit", tr("is in unit")), ("contains one of", tr("has one of")),
+    ("is empty", tr("is empty")), ("is not empty", tr("is not empty")),
 )  # fmt: skip
 _BETWEEN_VALUES = ";"
 
@@ -35,12 +38,12 @@ class ConditionLine(QWidget):
         super().__init__()
         self.column, self.relation, self.value = QComboBox(), QComboBox(), QLineEdit()
         self.column.addItems(list(columns))
-        name_choice(self.column, f"Column of condition {number}")
+        name_choice(self.column, tr("Column of condition {number}").format(number=number))
         for relation, words in _RELATIONS:
             self.relation.addItem(words, relation)
-        name_choice(self.relation, f"Relation of condition {number}")
-        self.value.setAccessibleName(f"Value of condition {number}")
-        self.value.setPlaceholderText("as in a cell; two with a semicolon between")
+        name_choice(self.relation, tr("Relation of condition {number}").format(number=number))
+        self.value.setAccessibleName(tr("Value of condition {number}").format(number=number))
+        self.value.setPlaceholderText(tr("as in a cell; two with a semicolon between"))
         self.value.setObjectName("question")
         self.value.returnPressed.connect(self.entered)
         self.relation.currentIndexChanged.connect(self._on_relation)
@@ -48,8 +51,8 @@ class ConditionLine(QWidget):
             self.column.setCurrentText(condition.column)
             self.relation.setCurrentIndex(self.relation.findData(condition.relation))
             self.value.setText(f"{_BETWEEN_VALUES} ".join(condition.values))
-        remove = quiet_button("Remove", "Take this condition away")
-        remove.setAccessibleName(f"Remove condition {number}")
+        remove = quiet_button(tr("Remove"), tr("Take this condition away"))
+        remove.setAccessibleName(tr("Remove condition {number}").format(number=number))
         remove.clicked.connect(lambda: self.removed.emit(self))
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -90,16 +93,16 @@ class PlanEditor(QFrame):
         for operation, words in _OPERATIONS:
             self.operation.addItem(words, operation)
         self.operation.setCurrentIndex(self.operation.findData(plan.operation))
-        name_choice(self.operation, "What is reckoned")
+        name_choice(self.operation, tr("What is reckoned"))
         self.column.addItems(self._columns)
         self.column.setCurrentText(plan.column)
-        name_choice(self.column, "Column that is reckoned")
+        name_choice(self.column, tr("Column that is reckoned"))
         self.operation.currentIndexChanged.connect(self._on_operation)
         self.tables = QComboBox()
-        self.tables.addItem(f"in {counted(len(plan.tables), 'table')}, as now", False)
-        self.tables.addItem("in all tables in scope with these columns", True)
-        name_choice(self.tables, "Tables that are reckoned with")
-        self.tables.setToolTip("In scope is what is ticked on the shelf")
+        self.tables.addItem(tr("in {table}, as now").format(table=counted(len(plan.tables), "table")), False)
+        self.tables.addItem(tr("in all tables in scope with these columns"), True)
+        name_choice(self.tables, tr("Tables that are reckoned with"))
+        self.tables.setToolTip(tr("In scope is what is ticked on the shelf"))
         top = QHBoxLayout()
         top.addWidget(self.operation, 1)
         top.addWidget(self.column, 1)
@@ -108,11 +111,11 @@ class PlanEditor(QFrame):
             self._add_line(condition)
         self._problem = words_label("", family=theme.SANS, scale=0.93, name="problem")
         self._problem.hide()
-        add = quiet_button("Add a condition", "Count only rows that fit one more condition")
+        add = quiet_button(tr("Add a condition"), tr("Count only rows that fit one more condition"))
         add.clicked.connect(lambda: self._add_line(None))
-        again = QPushButton("Reckon again")
+        again = QPushButton(tr("Reckon again"))
         again.setObjectName("first")
-        again.setAccessibleName("Reckon again")
+        again.setAccessibleName(tr("Reckon again"))
         again.clicked.connect(self._on_again)
         bottom = QHBoxLayout()
         # It gives way: nothing here may be wider than the sheet.

@@ -16,6 +16,7 @@ from redlantern.desktop.widgets.labels import quiet_button, titled, words_label
 from redlantern.desktop.widgets.rows import CitedRow
 from redlantern.reckoning.plan import Plan
 from redlantern.text.listing import counted
+from redlantern.translation import tr, trn
 
 _SHOWN_ROWS = 6
 _NARROWEST, _WIDEST = 4, 24
@@ -43,7 +44,7 @@ class CellLabel(QLabel):
         self.setWordWrap(True)
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         if citation is not None:
-            self.setToolTip(f"{citation.mark}: click to see it on its page")
+            self.setToolTip(tr("{mark}: click to see it on its page").format(mark=citation.mark))
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         """Show this cell on its page; an empty one leaves it to its row."""
@@ -64,7 +65,7 @@ class WorkingRowView(CitedRow):
         wanted = [*row.figures, figure] if figure < len(row.cells) else row.figures
         own = next((cell for index in wanted if (cell := row.cells[index]) is not None), cells[0])
         super().__init__(own)
-        self.place = "a cell of the reckoning" if not row.reason else "a row that was left out"
+        self.place = tr("a cell of the reckoning") if not row.reason else tr("a row that was left out")
         self._is_left_out = bool(row.reason)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(12, 5, 10, 5)
@@ -88,7 +89,9 @@ class WorkingRowView(CitedRow):
             mark.setWordWrap(True)
         self._cells = [cell for index in shown if (cell := row.cells[index]) is not None]
         said = ", ".join(" ".join(cell.text.split()) for cell in cells)
-        self.setAccessibleName(f"Row, {row.reason or 'counted'}, {own.mark}: {said}")
+        self.setAccessibleName(
+            tr("Row, {reason}, {mark}: {said}").format(reason=row.reason or tr("counted"), mark=own.mark, said=said)
+        )
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Left and Right go from cell to cell."""
@@ -124,8 +127,8 @@ class ReckonedPart(QFrame):
         self._box = QVBoxLayout(self)
         self._box.setContentsMargins(0, 4, 0, 0)
         self._box.setSpacing(3)
-        title = "RECKONED" if reckoning.is_sure else "PERHAPS, RECKONED FROM A TABLE"
-        self._box.addLayout(titled(title, "exactly, from the cells below"))
+        title = "RECKONED" if reckoning.is_sure else tr("PERHAPS, RECKONED FROM A TABLE")
+        self._box.addLayout(titled(title, tr("exactly, from the cells below")))
         answer = words_label(reckoning.answer, family=theme.SANS, scale=1.08)
         answer.setContentsMargins(12, 2, 0, 2)
         self._box.addWidget(answer)
@@ -191,7 +194,7 @@ class ReckonedPart(QFrame):
         layout.setContentsMargins(12, 6, 10, 0)
         layout.setSpacing(10)
         if self.reckoning.plan is not None and len(self.reckoning.plan.tables) > 1:
-            layout.addWidget(words_label("Document", family=theme.SANS, scale=0.86, name="quiet"), _WIDEST)
+            layout.addWidget(words_label(tr("Document"), family=theme.SANS, scale=0.86, name="quiet"), _WIDEST)
         for index, width in zip(self._shown, self._widths, strict=True):
             label = words_label(self.reckoning.columns[index], family=theme.SERIF, scale=0.86, name="quiet")
             label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
@@ -225,18 +228,21 @@ class ReckonedPart(QFrame):
         more = reckoning.n_rows - min(_SHOWN_ROWS, len(reckoning.rows))
         said = []
         if more and len(hidden) < more:
-            said.append(f"{more} more rows count, {len(hidden)} of them can be shown")
+            said.append(
+                tr("{more} more rows count, {n_hidden} of them can be shown").format(more=more, n_hidden=len(hidden))
+            )
         if reckoning.n_unfit:
-            fits = "does not fit" if reckoning.n_unfit == 1 else "do not fit"
-            said.append(f"{counted(reckoning.n_unfit, 'row')} {fits} the conditions")
+            said.append(
+                trn("{n} row does not fit the conditions", "{n} rows do not fit the conditions", reckoning.n_unfit)
+            )
         label = words_label("; ".join(said), family=theme.SANS, scale=0.9, name="quiet")
         line.addWidget(label, 1)
         for name, rows in (
-            (f"Show {counted(len(hidden), 'more row')}", hidden),
-            (f"Show {counted(len(reckoning.left_out), 'row')} left out", list(reckoning.left_out)),
+            (tr("Show {more_row}").format(more_row=counted(len(hidden), "more row")), hidden),
+            (tr("Show {row} left out").format(row=counted(len(reckoning.left_out), "row")), list(reckoning.left_out)),
         ):
             if rows:
-                button = quiet_button(name, "Show them here, each with its place on the page")
+                button = quiet_button(name, tr("Show them here, each with its place on the page"))
                 button.clicked.connect(partial(self._show_rows, rows, button))
                 line.addWidget(button)
         self._more_at = self._box.count()
@@ -262,7 +268,7 @@ class ReckonedPart(QFrame):
         self._editor = PlanEditor(reckoning.plan, reckoning.columns)
         self._editor.wanted.connect(self._on_changed)
         self._editor.hide()
-        change = quiet_button("Change ...", "Change what is reckoned: the column, the conditions")
+        change = quiet_button(tr("Change ..."), tr("Change what is reckoned: the column, the conditions"))
         change.clicked.connect(self._on_change)
         line.addWidget(change)
         self._box.addWidget(self._editor)

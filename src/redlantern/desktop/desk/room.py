@@ -37,8 +37,9 @@ from redlantern.desktop.widgets.ribbons import Shelf
 from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.widgets.rows import CitedRow
 from redlantern.desktop.workspace import Workspace
+from redlantern.translation import tr
 
-STOPPED = "The writing was stopped. The found lines are complete."
+STOPPED = tr("The writing was stopped. The found lines are complete.")
 
 
 class Desk(Room):
@@ -150,7 +151,7 @@ class Desk(Room):
     def ask_of_shown(self, text: str) -> None:
         """Ask something of "this document", which is the one at the right."""
         if self.workspace.shown_document is None:
-            self.workspace.status.finish("Open a page first: the document at the right is the one that is meant.")
+            self.workspace.status.finish(tr("Open a page first: the document at the right is the one that is meant."))
         else:
             self.ask(text)
 
@@ -257,7 +258,7 @@ class Desk(Room):
             return
         self._asking = None
         if self.view.sheet is None:
-            self.start_pages.show_problem("This question could not be answered", reason)
+            self.start_pages.show_problem(tr("This question could not be answered"), reason)
             self.view.set_place(0, 0)
         else:
             self._settle(reason)
@@ -300,7 +301,7 @@ class Desk(Room):
                 self.workspace.show_documents(*fetched)
                 self._relink(fetched[0])
                 if problem:
-                    self.start_pages.show_problem("The folder was not read to its end", problem)
+                    self.start_pages.show_problem(tr("The folder was not read to its end"), problem)
                 elif self.view.sheet is None and self._asking is None:
                     self.show_welcome()
 
@@ -359,4 +360,8 @@ def _speed_words(sheet: Sheet) -> str:
     spent = sheet.seconds.total - (sheet.seconds.first_word or 0)
     if not sheet.n_written_tokens or sheet.seconds.first_word is None or spent <= 0:
         return ""
-    return f"read {sheet.n_prompt_tokens} tokens, wrote {sheet.n_written_tokens} at {sheet.n_written_tokens / spent:.0f} a second"
+    return tr("read {n_prompt_tokens} tokens, wrote {n_written_tokens} at {n_written_tokens2:.0f} a second").format(
+        n_prompt_tokens=sheet.n_prompt_tokens,
+        n_written_tokens=sheet.n_written_tokens,
+        n_written_tokens2=sheet.n_written_tokens / spent,
+    )

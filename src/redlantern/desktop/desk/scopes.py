@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QInputDialog, QMenu, QPushButton
 
 from redlantern.collection.values import Document
 from redlantern.desktop.workspace import Workspace
+from redlantern.translation import tr
 
 _MOST_FOLDERS = 12
 
@@ -33,28 +34,30 @@ class Scopes(QMenu):
         """Fill the menu for the collection as it is now."""
         self.clear()
         model, documents = self.workspace.documents_in_scope, self.workspace.documents_in_scope.readable
-        self._add(self, "All documents", lambda: model.set_all_in_scope(True))
+        self._add(self, tr("All documents"), lambda: model.set_all_in_scope(True))
         current = self.workspace.shown_document
         if current is not None:
             name = current.call_mark.replace("&", "&&")
-            self._add(self, f"Only {name}, whose page is open", lambda: self._only([current]))
-            self._add(self, f"All but {name}", lambda: model.set_in_scope([current], False))
-        self._add_groups("Only one kind", documents, lambda document: document.kind)
-        self._add_groups("Only one folder", documents, lambda document: str(PurePosixPath(document.shown_path).parent))
+            self._add(self, tr("Only {name}, whose page is open").format(name=name), lambda: self._only([current]))
+            self._add(self, tr("All but {name}").format(name=name), lambda: model.set_in_scope([current], False))
+        self._add_groups(tr("Only one kind"), documents, lambda document: document.kind)
+        self._add_groups(
+            tr("Only one folder"), documents, lambda document: str(PurePosixPath(document.shown_path).parent)
+        )
         self.addSeparator()
         for name, keys in sorted(self.kept.items()):
             self._add_choice(self, name, [document for document in documents if document.key in keys])
-        keep = self._add(self, "Keep this scope as ...", self.ask_for_name)
+        keep = self._add(self, tr("Keep this scope as ..."), self.ask_for_name)
         keep.setEnabled(model.scope() is not None and self._may_keep())
         if self.kept:
-            drop = self.addMenu("Forget a kept scope")
+            drop = self.addMenu(tr("Forget a kept scope"))
             assert drop is not None
             for name in sorted(self.kept):
                 self._add(drop, name.replace("&", "&&"), partial(self.forget, name))
 
     def ask_for_name(self) -> None:
         """Ask for a name and keep the present scope under it."""
-        name, is_given = QInputDialog.getText(self.button.window(), "Keep this scope", "Name of the scope:")
+        name, is_given = QInputDialog.getText(self.button.window(), tr("Keep this scope"), tr("Name of the scope:"))
         if is_given and name.strip():
             self.keep(name.strip())
 
@@ -80,7 +83,7 @@ class Scopes(QMenu):
         assert inner is not None
         largest = sorted(groups.items(), key=lambda group: (-len(group[1]), group[0]))[:_MOST_FOLDERS]
         for name, members in sorted(largest):
-            self._add_choice(inner, "outside of any folder" if name == "." else name, members)
+            self._add_choice(inner, tr("outside of any folder") if name == "." else name, members)
 
     def _add_choice(self, menu: QMenu, name: str, documents: list[Document]) -> None:
         shown = name.replace("&", "&&")

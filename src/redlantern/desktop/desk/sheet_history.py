@@ -14,11 +14,12 @@ from redlantern.desktop.desk.sheet_view import SheetView
 from redlantern.desktop.desk.sheets_dialog import SheetsDialog
 from redlantern.desktop.widgets.printing import print_html
 from redlantern.desktop.workspace import Workspace
+from redlantern.translation import tr
 
-_NEW_THREAD = "A new thread begins: the next question stands alone, and goes on from nothing asked before."
-_NOTHING = "Nothing was asked yet."
-_NOT_YET = "The sheet is still being put into the collection. Try again in a moment."
-_WAIT = "Wait until the answer is finished, or stop it with Esc."
+_NEW_THREAD = tr("A new thread begins: the next question stands alone, and goes on from nothing asked before.")
+_NOTHING = tr("Nothing was asked yet.")
+_NOT_YET = tr("The sheet is still being put into the collection. Try again in a moment.")
+_WAIT = tr("Wait until the answer is finished, or stop it with Esc.")
 
 
 class SheetHistory(QObject):

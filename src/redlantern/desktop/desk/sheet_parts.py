@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, 
 from redlantern.answering.sheet import Sheet
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import quiet_button, words_label
+from redlantern.translation import tr, trn
 
 _LAID_OUT_MS = 40
 
@@ -45,24 +46,34 @@ def search_words(
 ) -> QHBoxLayout | None:
     """What was searched for in place of what was typed, with the ways to ask otherwise; None where that is the same."""
     differs = sheet.standalone_question != sheet.question
-    changes = [f"searched as: {sheet.standalone_question}"] if differs else []
-    changes += [f"“{typed}” searched as “{form}”" for typed, form in sheet.mended.items()]
+    changes = (
+        [tr("searched as: {standalone_question}").format(standalone_question=sheet.standalone_question)]
+        if differs
+        else []
+    )
+    changes += [
+        tr("“{typed}” searched as “{form}”").format(typed=typed, form=form) for typed, form in sheet.mended.items()
+    ]
     if not changes:
         return None
     row = QHBoxLayout()
     row.addWidget(words_label("; ".join(changes), family=theme.SANS, scale=0.95, name="quiet"), 1)
     if differs and sheet.draft is None:
-        alone = quiet_button("without the thread", "Ask again as it was typed, with nothing from earlier questions")
+        alone = quiet_button(
+            tr("without the thread"), tr("Ask again as it was typed, with nothing from earlier questions")
+        )
         alone.clicked.connect(lambda: without_thread(sheet.question))
         row.addWidget(alone, 0, Qt.AlignmentFlag.AlignTop)
     if sheet.mended:
-        typed_button = quiet_button("search as typed", "Ask again with the words as they were typed")
+        typed_button = quiet_button(tr("search as typed"), tr("Ask again with the words as they were typed"))
         typed_button.clicked.connect(lambda: as_typed(sheet.standalone_question))
         row.addWidget(typed_button, 0, Qt.AlignmentFlag.AlignTop)
-    edit_button = QPushButton("edit")
+    edit_button = QPushButton(tr("edit"))
     edit_button.setObjectName("quiet")
-    edit_button.setToolTip("Put the words that were searched for into the question bar, to change them and ask again")
-    edit_button.setAccessibleName("Edit the question as it was searched for")
+    edit_button.setToolTip(
+        tr("Put the words that were searched for into the question bar, to change them and ask again")
+    )
+    edit_button.setAccessibleName(tr("Edit the question as it was searched for"))
     edit_button.clicked.connect(lambda: edit(sheet.standalone_question))
     row.addWidget(edit_button, 0, Qt.AlignmentFlag.AlignTop)
     return row
@@ -71,9 +82,9 @@ def search_words(
 def put_aside_row(n_put_aside: int, bring_back: pyqtBoundSignal) -> QHBoxLayout:
     """How many passages were put aside in this thread, and the way back."""
     row = QHBoxLayout()
-    words = f"{n_put_aside} passage{'s' * (n_put_aside > 1)} put aside in this thread"
+    words = trn("{n} passage put aside in this thread", "{n} passages put aside in this thread", n_put_aside)
     row.addWidget(words_label(words, family=theme.SANS, scale=0.92, name="quiet"), 1)
-    back = quiet_button("Bring back", "Find the passages again that were put aside in this thread")
+    back = quiet_button(tr("Bring back"), tr("Find the passages again that were put aside in this thread"))
     back.clicked.connect(bring_back)
     row.addWidget(back)
     return row
@@ -90,8 +101,8 @@ class WhyNot(QWidget):
         inner = QVBoxLayout(self)
         inner.setContentsMargins(0, 6, 0, 0)
         button = quiet_button(
-            "Why is the page at the right not among them?",
-            "Open any page from the shelf, then ask where it stands for this question and what held it back",
+            tr("Why is the page at the right not among them?"),
+            tr("Open any page from the shelf, then ask where it stands for this question and what held it back"),
         )
         button.clicked.connect(self.wanted)
         inner.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)

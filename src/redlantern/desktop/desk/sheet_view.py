@@ -26,6 +26,7 @@ from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import column_area, quiet_button, section_label, titled, words_label
 from redlantern.desktop.widgets.rows import CitedRow, EvidenceRow, LineRow
 from redlantern.text.listing import counted
+from redlantern.translation import tr
 
 
 class SheetView(QWidget):
@@ -67,9 +68,9 @@ class SheetView(QWidget):
         self.n_put_aside = 0
         self._build_timer = QTimer(self)
         self._build_timer.timeout.connect(self._build_next)
-        self.place_button = quiet_button("", "All sheets of this collection (Ctrl+Y)")
-        self.previous_button = turner("‹", "Earlier sheet", self.previous_wanted)
-        self.next_button = turner("›", "Later sheet", self.next_wanted)
+        self.place_button = quiet_button("", tr("All sheets of this collection (Ctrl+Y)"))
+        self.previous_button = turner("‹", tr("Earlier sheet"), self.previous_wanted)
+        self.next_button = turner("›", tr("Later sheet"), self.next_wanted)
         top = QHBoxLayout()
         top.setContentsMargins(22, 8, 16, 2)
         top.addWidget(self.place_button)
@@ -100,8 +101,10 @@ class SheetView(QWidget):
 
     def set_place(self, number: int, total: int) -> None:
         """Say which of how many sheets this is."""
-        self.place_button.setText(f"Sheet {number} of {total}" if total else "")
-        self.place_button.setAccessibleName(f"Sheet {number} of {total}: show all")
+        self.place_button.setText(tr("Sheet {number} of {total}").format(number=number, total=total) if total else "")
+        self.place_button.setAccessibleName(
+            tr("Sheet {number} of {total}: show all").format(number=number, total=total)
+        )
         self.place_button.setVisible(bool(total))
         self.previous_button.setEnabled(number > 1)
         self.next_button.setEnabled(number < total)
@@ -117,7 +120,7 @@ class SheetView(QWidget):
         """Show a question that is being searched for."""
         self._forget()
         body, box = new_body(question)
-        box.addWidget(words_label("Searching ...", family=theme.SANS, name="quiet"))
+        box.addWidget(words_label(tr("Searching ..."), family=theme.SANS, name="quiet"))
         box.addStretch(1)
         self._scroll.setWidget(body)
 
@@ -242,7 +245,7 @@ class SheetView(QWidget):
         """The evidence, row by row, and under it the question why another page is not there."""
         box.addSpacing(8)
         self._passages_title = section_label(_passages_title(sheet))
-        box.addLayout(titled(self._passages_title, "words above, meaning below"))
+        box.addLayout(titled(self._passages_title, tr("words above, meaning below")))
         if self.n_put_aside:
             box.addLayout(put_aside_row(self.n_put_aside, self.bring_back_wanted))
         best = max(passage.words for passage in sheet.passages)
@@ -256,7 +259,7 @@ class SheetView(QWidget):
         if sheet.disagreement is None:
             return
         box.addSpacing(8)
-        box.addLayout(titled("THE DOCUMENTS DIFFER", "do they speak of the same thing?"))
+        box.addLayout(titled(tr("THE DOCUMENTS DIFFER"), tr("do they speak of the same thing?")))
         beside, rows = side_rows(sheet.disagreement)
         for row in rows:
             self._take_in(row)
@@ -329,9 +332,13 @@ def _lines_title(sheet: Sheet) -> str:
     if sheet.places:
         return sheet.places.upper()
     if sheet.sections:
-        return "THE WHOLE, IN THE DOCUMENTS' OWN WORDS"
-    return "WHAT THE NEAREST LINES SAY" if sheet.refused else "FOUND LINES"
+        return tr("THE WHOLE, IN THE DOCUMENTS' OWN WORDS")
+    return tr("WHAT THE NEAREST LINES SAY") if sheet.refused else tr("FOUND LINES")
 
 
 def _passages_title(sheet: Sheet) -> str:
-    return "NEAREST PASSAGES" if sheet.refused else f"EVIDENCE   {counted(len(sheet.passages), 'passage')}"
+    return (
+        tr("NEAREST PASSAGES")
+        if sheet.refused
+        else tr("EVIDENCE   {passage}").format(passage=counted(len(sheet.passages), "passage"))
+    )

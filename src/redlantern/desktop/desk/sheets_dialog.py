@@ -25,10 +25,11 @@ from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import clear, quiet_button, words_label
 from redlantern.safety.names import visible
 from redlantern.text.listing import counted
+from redlantern.translation import tr
 
-_OPEN, _AGAIN = "Open", "Ask again"
+_OPEN, _AGAIN = tr("Open"), tr("Ask again")
 _STAR, _NO_STAR = "★", "☆"
-_HINT = "Enter opens    F2 names    Space stars    Del deletes"
+_HINT = tr("Enter opens    F2 names    Space stars    Del deletes")
 _WHEN_CHARS = 16
 
 
@@ -43,7 +44,7 @@ class SheetsDialog(QDialog):
 
     def __init__(self, listed: Sequence[ListedSheet], *, can_change: bool, parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Sheets")
+        self.setWindowTitle(tr("Sheets"))
         self.resize(920, 600)
         self._listed, self._can_change = list(listed), can_change
         self.filter, self.list, self._count = QLineEdit(), QTreeWidget(), QLabel("")
@@ -75,11 +76,11 @@ class SheetsDialog(QDialog):
         clear(self._often)
         asked = often_asked(listed)
         if asked:
-            label = QLabel("Asked often:")
+            label = QLabel(tr("Asked often:"))
             label.setObjectName("quiet")
             self._often.addWidget(label)
         for question in asked:
-            button = quiet_button(visible(question)[:60], "Ask this again")
+            button = quiet_button(visible(question)[:60], tr("Ask this again"))
             button.clicked.connect(lambda _, question=question: self._ask(question))
             self._often.addWidget(button)
         self._often.addStretch(1)
@@ -105,14 +106,18 @@ class SheetsDialog(QDialog):
             item.setToolTip(1, visible(each.question))
             item.setToolTip(3, "\n".join(map(visible, each.titles)))
             item.setData(0, Qt.ItemDataRole.UserRole, each.sheet_id)
-            item.setData(0, Qt.ItemDataRole.AccessibleTextRole, "with a star" if each.is_starred else "without a star")
+            item.setData(
+                0, Qt.ItemDataRole.AccessibleTextRole, tr("with a star") if each.is_starred else tr("without a star")
+            )
             self.list.addTopLevelItem(item)
             if before is not None and each.sheet_id == before.sheet_id:
                 self.list.setCurrentItem(item)
         if self.list.currentItem() is None:
             self.list.setCurrentItem(self.list.topLevelItem(0))
         threads = len({each.thread for each in shown})
-        self._count.setText(f"{counted(len(shown), 'sheet')} in {counted(threads, 'thread')}")
+        self._count.setText(
+            tr("{sheet} in {thread}").format(sheet=counted(len(shown), "sheet"), thread=counted(threads, "thread"))
+        )
         self._show_state()
 
     def _show_state(self) -> None:
@@ -138,9 +143,13 @@ class SheetsDialog(QDialog):
         each = self.chosen
         if each is not None and self._can_change:
             name, is_given = QInputDialog.getText(
-                self, "Name of this sheet", f"{visible(each.question)}\n\nA name of your own; none for the question itself:",
+                self,
+                tr("Name of this sheet"),
+                tr("{question}\n\nA name of your own; none for the question itself:").format(
+                    question=visible(each.question)
+                ),
                 text=each.name,
-            )  # fmt: skip
+            )
             if is_given:
                 self.name_wanted.emit(each.sheet_id, name)
 
@@ -154,17 +163,22 @@ class SheetsDialog(QDialog):
             return
         of_thread = [other.sheet_id for other in self._listed if other.thread == each.thread]
         box = QMessageBox(self)
-        box.setWindowTitle("Delete this sheet?")
-        box.setText("Delete this sheet?")
+        box.setWindowTitle(tr("Delete this sheet?"))
+        box.setText(tr("Delete this sheet?"))
         box.setInformativeText(
-            f"{visible(each.question)}\n\nIt goes for good, with its answer. What was gathered from it into a brief stays; the "
-            "journal keeps that it was asked."
+            tr(
+                "{question}\n\nIt goes for good, with its answer. What was gathered from it into a brief stays; the "
+                "journal keeps that it was asked."
+            ).format(question=visible(each.question))
         )
-        only = box.addButton("Delete it", QMessageBox.ButtonRole.DestructiveRole)
-        whole = box.addButton(f"Delete its thread ({len(of_thread)})", QMessageBox.ButtonRole.DestructiveRole)
+        only = box.addButton(tr("Delete it"), QMessageBox.ButtonRole.DestructiveRole)
+        whole = box.addButton(
+            tr("Delete its thread ({n_of_thread})").format(n_of_thread=len(of_thread)),
+            QMessageBox.ButtonRole.DestructiveRole,
+        )
         if whole is not None:
             whole.setVisible(len(of_thread) > 1)
-        box.setDefaultButton(box.addButton("Leave it", QMessageBox.ButtonRole.RejectRole))
+        box.setDefaultButton(box.addButton(tr("Leave it"), QMessageBox.ButtonRole.RejectRole))
         box.exec()
         if box.clickedButton() is only:
             self.delete_wanted.emit([each.sheet_id])
@@ -173,16 +187,16 @@ class SheetsDialog(QDialog):
 
     def _build(self) -> None:
         self.filter.setObjectName("question")
-        self.filter.setPlaceholderText("Show only sheets with these words: of the question, a document, a date ...")
-        self.filter.setAccessibleName("Words of sheets")
+        self.filter.setPlaceholderText(tr("Show only sheets with these words: of the question, a document, a date ..."))
+        self.filter.setAccessibleName(tr("Words of sheets"))
         self.filter.setClearButtonEnabled(True)
         self.filter.textChanged.connect(lambda _: self._fill())
         self._count.setObjectName("quiet")
-        self.list.setHeaderLabels(["", "Question", "Outcome", "Cites", "Asked"])
+        self.list.setHeaderLabels(["", tr("Question"), tr("Outcome"), tr("Cites"), tr("Asked")])
         self.list.installEventFilter(self)
         self.list.setRootIsDecorated(False)
         self.list.setUniformRowHeights(True)
-        self.list.setAccessibleName("Sheets, the latest first")
+        self.list.setAccessibleName(tr("Sheets, the latest first"))
         self.list.itemActivated.connect(lambda *_: self._on_open())
         self.list.currentItemChanged.connect(lambda *_: self._show_state())
         header = self.list.header()
@@ -193,8 +207,8 @@ class SheetsDialog(QDialog):
             header.resizeSection(column, theme.px(width))
         row = QHBoxLayout()
         acts: tuple[tuple[str, Qt.Key | None, Callable[[], None]], ...] = (
-            (_OPEN, None, self._on_open), (_AGAIN, None, self._on_again), ("Name ...", Qt.Key.Key_F2, self._on_name),
-            ("Star", Qt.Key.Key_Space, self._on_star), ("Delete ...", Qt.Key.Key_Delete, self._on_delete),
+            (_OPEN, None, self._on_open), (_AGAIN, None, self._on_again), (tr("Name ..."), Qt.Key.Key_F2, self._on_name),
+            (tr("Star"), Qt.Key.Key_Space, self._on_star), (tr("Delete ..."), Qt.Key.Key_Delete, self._on_delete),
         )  # fmt: skip
         for name, key, act in acts:
             button = self.buttons[name] = QPushButton(name)

@@ -11,6 +11,8 @@ from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.amounts import duration_words
 from redlantern.desktop.widgets.labels import clear, titled, words_label
 from redlantern.desktop.widgets.rows import CitedRow, ClaimRow, LineRow
+from redlantern.text.listing import counted
+from redlantern.translation import tr
 
 
 class SummaryPart(QWidget):
@@ -26,12 +28,12 @@ class SummaryPart(QWidget):
         self.bar = QProgressBar()
         self.bar.setTextVisible(False)
         self.bar.setRange(0, max(1, n_sections))
-        self.bar.setAccessibleName("Sections summarised")
+        self.bar.setAccessibleName(tr("Sections summarised"))
         self._box = QVBoxLayout(self)
         self._box.setContentsMargins(0, 6, 0, 0)
         self._box.setSpacing(7)
-        counted = f"{n_sections} section{'s' * (n_sections != 1)}"
-        self._box.addLayout(titled("SECTION BY SECTION", counted))
+        sections = counted(n_sections, "section")
+        self._box.addLayout(titled(tr("SECTION BY SECTION"), sections))
         self._box.addWidget(self.progress)
         self._box.addWidget(self.bar)
         self.finish()
@@ -44,7 +46,9 @@ class SummaryPart(QWidget):
     def begin(self, total: int) -> None:
         """Say that the sections are being written."""
         self._began = time.monotonic()
-        self.progress.setText(f"writing section 1 of {total}; Esc stops, and what is written stays")
+        self.progress.setText(
+            tr("writing section 1 of {total}; Esc stops, and what is written stays").format(total=total)
+        )
         for widget in (self.progress, self.bar):
             widget.show()
 
@@ -60,7 +64,11 @@ class SummaryPart(QWidget):
             self._sections[done - 1].fill(part)
         left_s = (time.monotonic() - self._began) / done * (total - done)
         self.bar.setValue(done)
-        self.progress.setText(f"{done} of {total} sections written, about {duration_words(left_s)} left; Esc stops")
+        self.progress.setText(
+            tr("{done} of {total} sections written, about {duration_words} left; Esc stops").format(
+                done=done, total=total, duration_words=duration_words(left_s)
+            )
+        )
 
     def finish(self) -> None:
         """Nothing more is being written."""
@@ -83,7 +91,9 @@ class _Section(QWidget):
         heading.setFont(theme.voice(theme.SERIF, scale=1.05, weight=theme.BOLD))
         box.addWidget(heading)
         if part.rows:
-            box.addWidget(words_label(f"beside {part.rows}", family=theme.SANS, scale=0.88, name="quiet"))
+            box.addWidget(
+                words_label(tr("beside {rows}").format(rows=part.rows), family=theme.SANS, scale=0.88, name="quiet")
+            )
         box.addLayout(self._inner)
         self.fill(part)
 

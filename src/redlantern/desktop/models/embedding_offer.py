@@ -8,6 +8,7 @@ from redlantern.application.models import Offer
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.amounts import duration_words
 from redlantern.desktop.widgets.labels import words_label
+from redlantern.translation import tr
 
 
 class EmbeddingOffer(QWidget):
@@ -21,9 +22,9 @@ class EmbeddingOffer(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.offer: Offer | None = None
         self.words = words_label("", family=theme.SANS)
-        self.agree_button = QPushButton("Embed everything anew")
+        self.agree_button = QPushButton(tr("Embed everything anew"))
         self.agree_button.setObjectName("first")
-        self.leave_button = QPushButton("Leave it as it is")
+        self.leave_button = QPushButton(tr("Leave it as it is"))
         self.agree_button.clicked.connect(self._on_agreed)
         self.leave_button.clicked.connect(self.hide)
         buttons = QHBoxLayout()
@@ -42,10 +43,18 @@ class EmbeddingOffer(QWidget):
         self.offer = offer
         card = offer.card
         self.words.setText(
-            f"“{card.name}” can be used: vectors of {card.dimensions} numbers, texts of up to {card.n_context} tokens. "
-            f"The {offer.n_passages:,} passages of this collection are embedded anew with it, which takes about "
-            f"{duration_words(offer.seconds)} and, meanwhile, as much disk again as the collection. Until everything is embedded, "
-            "questions are answered with the present model; if you stop, all stays as it is."
+            tr(
+                "“{name}” can be used: vectors of {dimensions} numbers, texts of up to {n_context} tokens. The "
+                "{n_passages:,} passages of this collection are embedded anew with it, which takes about "
+                "{duration_words} and, meanwhile, as much disk again as the collection. Until everything is "
+                "embedded, questions are answered with the present model; if you stop, all stays as it is."
+            ).format(
+                name=card.name,
+                dimensions=card.dimensions,
+                n_context=card.n_context,
+                n_passages=offer.n_passages,
+                duration_words=duration_words(offer.seconds),
+            )
         )
         self.show()
 

@@ -9,8 +9,9 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButto
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import section_label, words_label
 from redlantern.models.card import ModelCard, Speeds, in_mib
+from redlantern.translation import tr
 
-_NO_SPEEDS = "not measured yet on this machine"
+_NO_SPEEDS = tr("not measured yet on this machine")
 
 
 class ModelPart(QFrame):
@@ -23,9 +24,9 @@ class ModelPart(QFrame):
         self.name = words_label("", family=theme.SANS, scale=1.2)
         self.name.setFont(theme.voice(theme.SANS, scale=1.2, weight=theme.BOLD))
         self.measured = words_label(_NO_SPEEDS, family=theme.SANS, name="quiet")
-        self.measure_button = QPushButton("Measure")
-        self.measure_button.setToolTip("Load the model and let it work for a few seconds")
-        self.bring_button = QPushButton("Bring in a model ...")
+        self.measure_button = QPushButton(tr("Measure"))
+        self.measure_button.setToolTip(tr("Load the model and let it work for a few seconds"))
+        self.bring_button = QPushButton(tr("Bring in a model ..."))
         self._facts = QGridLayout()
         self._facts.setHorizontalSpacing(16)
         self._facts.setVerticalSpacing(3)
@@ -42,7 +43,7 @@ class ModelPart(QFrame):
         box.addWidget(self.name)
         box.addLayout(self._facts)
         box.addSpacing(4)
-        box.addWidget(section_label("ON THIS MACHINE"))
+        box.addWidget(section_label(tr("ON THIS MACHINE")))
         box.addWidget(self.measured)
         box.addLayout(buttons)
         box.addStretch(1)
@@ -63,7 +64,7 @@ class ModelPart(QFrame):
                 widget.hide()
                 widget.deleteLater()
         for row, (label, value, tip) in enumerate(
-            [*_facts(card), *([("Reading test", reading, "")] if reading else [])]
+            [*_facts(card), *([(tr("Reading test"), reading, "")] if reading else [])]
         ):
             name = QLabel(label)
             name.setObjectName("quiet")
@@ -75,30 +76,60 @@ class ModelPart(QFrame):
 
     def show_speeds(self, speeds: Speeds) -> None:
         """Show what was measured."""
-        said = [f"loaded in {speeds.load_s:.1f} s"]
-        said += [f"reads {speeds.read_per_s:,.0f} tokens a second"] if speeds.read_per_s else []
-        said += [f"writes {speeds.written_per_s:.0f} tokens a second"] if speeds.written_per_s else []
-        said += [f"embeds {speeds.passages_per_s:.0f} passages a second"] if speeds.passages_per_s else []
-        said += [f"holds {in_mib(speeds.memory_bytes)} of memory"] if speeds.memory_bytes else []
+        said = [tr("loaded in {load_s:.1f} s").format(load_s=speeds.load_s)]
+        said += (
+            [tr("reads {read_per_s:,.0f} tokens a second").format(read_per_s=speeds.read_per_s)]
+            if speeds.read_per_s
+            else []
+        )
+        said += (
+            [tr("writes {written_per_s:.0f} tokens a second").format(written_per_s=speeds.written_per_s)]
+            if speeds.written_per_s
+            else []
+        )
+        said += (
+            [tr("embeds {passages_per_s:.0f} passages a second").format(passages_per_s=speeds.passages_per_s)]
+            if speeds.passages_per_s
+            else []
+        )
+        said += (
+            [tr("holds {in_mib} of memory").format(in_mib=in_mib(speeds.memory_bytes))] if speeds.memory_bytes else []
+        )
         self.measured.setText(", ".join(said))
 
 
 def _facts(card: ModelCard) -> list[tuple[str, str, str]]:
     """Label, value and the whole of it where it is shortened."""
     named = [
-        ("File", Path(card.path).name, card.path),
-        ("Size on disk", in_mib(card.size_bytes), ""),
-        ("Parameters", f"{card.n_parameters / 1e6:,.0f} million" if card.n_parameters else "", ""),
-        ("Quantisation", card.quantisation, ""),
-        ("Vectors", f"{card.dimensions} numbers" if card.dimensions else "", ""),
-        ("Context window", f"{card.n_context:,} tokens" if card.n_context else "", ""),
-        ("Languages", ", ".join(map(_language, card.languages)), ""),
-        ("Licence", card.licence, ""),
-        ("Memory in use", f"about {in_mib(card.memory_bytes)}" if card.memory_bytes else "", ""),
-        ("SHA-256", f"{card.sha256[:20]} ...", card.sha256),
+        (tr("File"), Path(card.path).name, card.path),
+        (tr("Size on disk"), in_mib(card.size_bytes), ""),
+        (
+            tr("Parameters"),
+            tr("{n_parameters:,.0f} million").format(n_parameters=card.n_parameters / 1000000.0)
+            if card.n_parameters
+            else "",
+            "",
+        ),
+        (tr("Quantisation"), card.quantisation, ""),
+        (tr("Vectors"), tr("{dimensions} numbers").format(dimensions=card.dimensions) if card.dimensions else "", ""),
+        (
+            tr("Context window"),
+            tr("{n_context:,} tokens").format(n_context=card.n_context) if card.n_context else "",
+            "",
+        ),
+        (tr("Languages"), ", ".join(map(_language, card.languages)), ""),
+        (tr("Licence"), card.licence, ""),
+        (
+            tr("Memory in use"),
+            tr("about {in_mib}").format(in_mib=in_mib(card.memory_bytes)) if card.memory_bytes else "",
+            "",
+        ),
+        (tr("SHA-256"), f"{card.sha256[:20]} ...", card.sha256),
     ]
     return [
-        (label, value or "not stated", tip) for label, value, tip in named if value or label in ("Licence", "Languages")
+        (label, value or tr("not stated"), tip)
+        for label, value, tip in named
+        if value or label in ("Licence", "Languages")
     ]
 
 

@@ -14,13 +14,14 @@ from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import section_label, words_label
 from redlantern.models import machine
 from redlantern.models.protocols import LanguageModel
+from redlantern.translation import tr
 
 _EVERY_MS = 1000
 _KEPT = 60
 _MIB = 2**20
 
 
-_WORDS = ("Memory", "Processor", "Tokens written")
+_WORDS = (tr("Memory"), tr("Processor"), tr("Tokens written"))
 
 
 class Monitor(QFrame):
@@ -39,7 +40,7 @@ class Monitor(QFrame):
         box = QVBoxLayout(self)
         box.setContentsMargins(18, 14, 18, 14)
         box.setSpacing(8)
-        box.addWidget(section_label("WHAT THEY TAKE, NOW AND IN THE LAST MINUTE"))
+        box.addWidget(section_label(tr("WHAT THEY TAKE, NOW AND IN THE LAST MINUTE")))
         row = QHBoxLayout()
         row.setSpacing(24)
         for part in (self.memory, self.processor, self.tokens):
@@ -54,20 +55,31 @@ class Monitor(QFrame):
         now, spent = time.monotonic(), sum(map(machine.processor_seconds, pids))
         n_streamed = getattr(model, "n_streamed", 0)
         held, free = [machine.resident_bytes(pid) for pid in pids], machine.free_bytes()
-        said = f"{held[0] / _MIB:,.0f} MB here" + (f", {held[1] / _MIB:,.0f} MB the language model" if held[1:] else "")
-        self.memory.show_value(sum(held), sum(held) + free, f"{said}; {free / _MIB:,.0f} MB free")
+        said = tr("{held:,.0f} MB here").format(held=held[0] / _MIB) + (
+            tr(", {held:,.0f} MB the language model").format(held=held[1] / _MIB) if held[1:] else ""
+        )
+        self.memory.show_value(
+            sum(held), sum(held) + free, tr("{said}; {free:,.0f} MB free").format(said=said, free=free / _MIB)
+        )
         if self._before is not None:
             then, spent_then, n_then = self._before
             seconds, n_cores = max(now - then, 1e-6), os.cpu_count() or 1
             # A model host that was ended took its seconds with it.
             busy = max(0.0, spent - spent_then) / seconds
             pace = max(0, n_streamed - n_then) / seconds
-            self.processor.show_value(busy, n_cores, f"{busy:.1f} of {n_cores} cores")
-            self.tokens.show_value(pace, 0, f"{pace:.0f} a second" if pace else "nothing is being written")
+            self.processor.show_value(
+                busy, n_cores, tr("{busy:.1f} of {n_cores} cores").format(busy=busy, n_cores=n_cores)
+            )
+            self.tokens.show_value(
+                pace, 0, tr("{pace:.0f} a second").format(pace=pace) if pace else tr("nothing is being written")
+            )
         self._before = (now, spent, n_streamed)
         is_scarce = free < machine.SCARCE_BYTES
         self.warning.setText(
-            f"Only {free / _MIB:,.0f} MB are free: the machine is about to use its disk for memory." * is_scarce
+            tr("Only {free:,.0f} MB are free: the machine is about to use its disk for memory.").format(
+                free=free / _MIB
+            )
+            * is_scarce
         )
         self.warning.setVisible(is_scarce)
 

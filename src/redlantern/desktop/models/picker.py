@@ -11,13 +11,16 @@ from redlantern.application.models import ReaderChoice
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import section_label, words_label
 from redlantern.models.card import in_mib
+from redlantern.translation import tr
 
-READER_NAMES = {"close": "Close reader", "light": "Light reader"}
+READER_NAMES = {"close": tr("Close reader"), "light": tr("Light reader")}
 _READERS_GOOD_FOR = {
-    "close": "Tells best whether the documents answer at all.",
-    "light": "Answers sooner and on small machines; whether the documents answer is then told by the found lines alone.",
+    "close": tr("Tells best whether the documents answer at all."),
+    "light": tr(
+        "Answers sooner and on small machines; whether the documents answer is then told by the found lines alone."
+    ),
 }
-_HOW_TO_GET = "Not on this machine yet: run ./run setup again, with the network on, to fetch it."
+_HOW_TO_GET = tr("Not on this machine yet: run ./run setup again, with the network on, to fetch it.")
 
 
 @dataclass(frozen=True)
@@ -32,14 +35,20 @@ class Choice:
 
 EMBEDDING_CHOICES = (
     Choice(
-        "both", "Both together", "Finds best, in English and in other languages; indexing takes about twice as long."
+        "both",
+        tr("Both together"),
+        tr("Finds best, in English and in other languages; indexing takes about twice as long."),
     ),
     Choice(
         "languages",
-        "Many languages",
-        "About a hundred; a question in one language finds pages in another.",
+        tr("Many languages"),
+        tr("About a hundred; a question in one language finds pages in another."),
     ),
-    Choice("english", "English", "Indexes fastest and takes the least room; other languages are found by their words."),
+    Choice(
+        "english",
+        tr("English"),
+        tr("Indexes fastest and takes the least room; other languages are found by their words."),
+    ),
 )
 
 
@@ -107,5 +116,11 @@ def described_readers(readers: Sequence[ReaderChoice]) -> list[Choice]:
 def _words(reader: ReaderChoice) -> str:
     if not reader.is_there:
         return f"{_READERS_GOOD_FOR[reader.word]} {_HOW_TO_GET}"
-    takes = f" A usual answer takes about {reader.answer_s:.0f} s here." if reader.answer_s else ""
-    return f"{_READERS_GOOD_FOR[reader.word]}{takes} Needs about {in_mib(reader.memory_bytes)} of free memory."
+    takes = (
+        tr(" A usual answer takes about {answer_s:.0f} s here.").format(answer_s=reader.answer_s)
+        if reader.answer_s
+        else ""
+    )
+    return tr("{readers_good_for}{takes} Needs about {in_mib} of free memory.").format(
+        readers_good_for=_READERS_GOOD_FOR[reader.word], takes=takes, in_mib=in_mib(reader.memory_bytes)
+    )

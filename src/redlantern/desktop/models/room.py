@@ -32,6 +32,7 @@ from redlantern.desktop.workspace import Workspace
 from redlantern.models.abilities import Ability
 from redlantern.models.protocols import LanguageModel
 from redlantern.settings import Method
+from redlantern.translation import tr
 
 
 class ModelsRoom(Room):
@@ -45,32 +46,39 @@ class ModelsRoom(Room):
         self._of: weakref.ref[Session] | None = None
         self._task: Task | None = None
         self.language = ModelPart(
-            "LANGUAGE MODEL",
-            "Reads the best passages, says whether they answer, and writes the answer from them and from nothing else.",
+            tr("LANGUAGE MODEL"),
+            tr(
+                "Reads the best passages, says whether they answer, and writes the answer from them and from nothing "
+                "else."
+            ),
         )
         self.embedding = ModelPart(
-            "EMBEDDING MODEL", "Finds passages by their meaning. All passages of this collection are embedded with it."
+            tr("EMBEDDING MODEL"),
+            tr("Finds passages by their meaning. All passages of this collection are embedded with it."),
         )
         self.language.bring_button.setToolTip(
-            "Choose a GGUF file with a model that follows instructions; it is checked before it is used"
+            tr("Choose a GGUF file with a model that follows instructions; it is checked before it is used")
         )
         self.embedding.bring_button.setToolTip(
-            "Choose a folder with model.onnx and tokenizer.json; it is checked, and you are told what the change takes"
+            tr(
+                "Choose a folder with model.onnx and tokenizer.json; it is checked, and you are told what the change "
+                "takes"
+            )
         )
-        self.embedding.bring_button.setAccessibleName("Bring in an embedding model")
-        self.readers = ModelPicker("WHICH ONE ANSWERS")
+        self.embedding.bring_button.setAccessibleName(tr("Bring in an embedding model"))
+        self.readers = ModelPicker(tr("WHICH ONE ANSWERS"))
         self.language.add_choice(self.readers)
-        self.embeddings = ModelPicker("WHICH ONE FINDS")
+        self.embeddings = ModelPicker(tr("WHICH ONE FINDS"))
         self.embedding.add_choice(self.embeddings)
         self.offer = EmbeddingOffer()
-        self.stop_button = QPushButton("Stop")
+        self.stop_button = QPushButton(tr("Stop"))
         self.stop_button.setObjectName("quiet")
         self.notice = words_label("", family=theme.SANS, name="problem")
         self.prompt = QLineEdit()
         self.prompt.setObjectName("question")
-        self.prompt.setPlaceholderText("A prompt for the language model, without documents ...")
-        self.prompt.setAccessibleName("Prompt to try")
-        self.try_button = QPushButton("Try")
+        self.prompt.setPlaceholderText(tr("A prompt for the language model, without documents ..."))
+        self.prompt.setAccessibleName(tr("Prompt to try"))
+        self.try_button = QPushButton(tr("Try"))
         self.tried = words_label("", family=theme.SANS)
         self.settings = WritingSettings()
         self.monitor = Monitor(self._language_model)
@@ -82,17 +90,17 @@ class ModelsRoom(Room):
         """Look at the models when the room is first entered."""
         session = self.workspace.session
         if session is None:
-            self.notice.setText("Open a collection first; its models are shown here.")
+            self.notice.setText(tr("Open a collection first; its models are shown here."))
         elif (self._of is None or self._of() is not session) and self._task is None:
             self._of = weakref.ref(session)
             engine = session.engine
-            self._start("Looking at the models ...", lambda _: work.registered(engine), self._on_registered)
+            self._start(tr("Looking at the models ..."), lambda _: work.registered(engine), self._on_registered)
         self._settle()
 
     def bring_in(self, path: Path) -> None:
         """Check a model file and use it if it can be."""
         self._start(
-            f"Checking {path.name} ...",
+            tr("Checking {name} ...").format(name=path.name),
             lambda task: work.describe(path, task.cancel, task.stepped.emit),
             lambda card: self._use(Path(card.path)),
         )
@@ -105,7 +113,7 @@ class ModelsRoom(Room):
         if session is not None and model != self.embeddings.chosen:
             engine, make = session.engine, self._make_embedder
             self._start(
-                "Seeing what the change takes ...",
+                tr("Seeing what the change takes ..."),
                 lambda task: work.describe_embedding(engine, make, model, task.cancel),
                 self._on_offer,
             )
@@ -129,7 +137,7 @@ class ModelsRoom(Room):
         if self._task is not None:
             task, self._task = self._task, None
             task.cancel.now()
-            self.notice.setText("Stopped.")
+            self.notice.setText(tr("Stopped."))
             self._settle()
 
     def _use(self, path: Path | str) -> None:
@@ -137,16 +145,16 @@ class ModelsRoom(Room):
         if session is not None:
             engine, make = session.engine, self._make
             self._start(
-                "Changing the model ...",
+                tr("Changing the model ..."),
                 lambda task: work.use_language_model(engine, make, path, task.cancel),
                 self._on_registered,
             )
 
     def _measure(self, part: ModelPart, *, is_language: bool) -> None:
         shown = self.shown
-        assert shown is not None, "the button is off until the models were looked at"
+        assert shown is not None, tr("the button is off until the models were looked at")
         self._start(
-            "Measuring ...",
+            tr("Measuring ..."),
             lambda task: work.measure(shown, is_language=is_language, cancel=task.cancel, on_step=task.stepped.emit),
             part.show_speeds,
         )
@@ -156,14 +164,14 @@ class ModelsRoom(Room):
         if session is not None:
             engine = session.engine
             self._start(
-                "Changing how it writes ...",
+                tr("Changing how it writes ..."),
                 lambda task: work.use_settings(engine, method, task.cancel),
                 self._on_settings,
             )
 
     def _on_settings(self, method: Method) -> None:
         self.settings.show_method(method, may_change=self._may_change)
-        self.notice.setText("The next answer is written with these settings.")
+        self.notice.setText(tr("The next answer is written with these settings."))
         self._settle()
 
     @property
@@ -177,12 +185,12 @@ class ModelsRoom(Room):
     def _try(self) -> None:
         session, prompt = self.workspace.session, self.prompt.text().strip()
         if session is None or not prompt:
-            self.notice.setText("Type a prompt first.")
+            self.notice.setText(tr("Type a prompt first."))
             self._settle()
             return
         engine = session.engine
         self._start(
-            "Writing ...",
+            tr("Writing ..."),
             lambda task: work.try_prompt(engine, prompt, cancel=task.cancel, on_step=task.stepped.emit),
             self._on_tried,
         )
@@ -218,7 +226,9 @@ class ModelsRoom(Room):
     def _on_tried(self, tried: TriedWords) -> None:
         if tried.seconds:
             pace = tried.n_written / tried.seconds
-            speed = f"\n\n{tried.n_written} tokens in {tried.seconds:.1f} s, {pace:.0f} a second"
+            speed = tr("\n\n{n_written} tokens in {seconds:.1f} s, {pace:.0f} a second").format(
+                n_written=tried.n_written, seconds=tried.seconds, pace=pace
+            )
         else:
             speed = ""
         self.tried.setText(tried.words + speed)
@@ -233,12 +243,16 @@ class ModelsRoom(Room):
             self.settings.show_method(self.workspace.session.engine.method, may_change=self._may_change)
         if found.missing:
             self.notice.setText(
-                f"The model file {found.missing} is gone, so the packaged model writes until it is back."
+                tr("The model file {missing} is gone, so the packaged model writes until it is back.").format(
+                    missing=found.missing
+                )
             )
         elif found.missing_embedding:
             self.notice.setText(
-                f"The embedding model in {found.missing_embedding} is gone. Documents are found by their words alone until it is "
-                "back, or until you update, which embeds them anew with the packaged model."
+                tr(
+                    "The embedding model in {missing_embedding} is gone. Documents are found by their words alone until "
+                    "it is back, or until you update, which embeds them anew with the packaged model."
+                ).format(missing_embedding=found.missing_embedding)
             )
         self._settle()
 
@@ -259,12 +273,14 @@ class ModelsRoom(Room):
         self.notice.setVisible(bool(self.notice.text()))
 
     def _choose_file(self) -> None:
-        chosen, _ = QFileDialog.getOpenFileName(self, "Bring in a language model", str(Path.home()), "Models (*.gguf)")
+        chosen, _ = QFileDialog.getOpenFileName(
+            self, tr("Bring in a language model"), str(Path.home()), tr("Models (*.gguf)")
+        )
         if chosen:
             self.bring_in(Path(chosen))
 
     def _choose_folder(self) -> None:
-        chosen = QFileDialog.getExistingDirectory(self, "Bring in an embedding model", str(Path.home()))
+        chosen = QFileDialog.getExistingDirectory(self, tr("Bring in an embedding model"), str(Path.home()))
         if chosen:
             self.bring_in_embedding(Path(chosen))
 
@@ -303,7 +319,7 @@ class ModelsRoom(Room):
         box.addLayout(beside)
         box.addWidget(self.offer)
         box.addWidget(self.monitor)
-        box.addWidget(section_label("TRY THE LANGUAGE MODEL, WITHOUT DOCUMENTS"))
+        box.addWidget(section_label(tr("TRY THE LANGUAGE MODEL, WITHOUT DOCUMENTS")))
         box.addLayout(bar)
         box.addWidget(self.tried)
         box.addWidget(self.settings)
@@ -317,7 +333,7 @@ class ModelsRoom(Room):
 
 def _reading_words(ability: Ability) -> str:
     if not ability.reads:
-        return "not passed: held to the documents' own lines"
+        return tr("not passed: held to the documents' own lines")
     if not ability.judges:
-        return "passed; whether the documents answer is told by the found lines alone"
-    return "passed"
+        return tr("passed; whether the documents answer is told by the found lines alone")
+    return tr("passed")

@@ -25,6 +25,7 @@ from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import section_label, words_label
 from redlantern.errors import RedlanternError
 from redlantern.settings import INSTRUCTION, WRITING, Method, declared_settings
+from redlantern.translation import tr
 
 _STEPS = {"context_tokens": 512, "prompt_tokens": 50, "answer_tokens": 20}
 
@@ -45,11 +46,11 @@ class WritingSettings(QFrame):
         self.instruction.setObjectName("question")
         self.instruction.setTabChangesFocus(True)
         self.instruction.setFixedHeight(theme.px(64))
-        self.instruction.setAccessibleName("Wording of the instruction")
+        self.instruction.setAccessibleName(tr("Wording of the instruction"))
         self.instruction.textChanged.connect(self._on_changed)
         self.problem = words_label("", family=theme.SANS, name="problem")
-        self.use_button = QPushButton("Use these settings")
-        self.reset_button = QPushButton("Back to the defaults")
+        self.use_button = QPushButton(tr("Use these settings"))
+        self.reset_button = QPushButton(tr("Back to the defaults"))
         self.use_button.clicked.connect(self._on_use)
         self.reset_button.clicked.connect(lambda: self._fill(Method()))
         self._build()
@@ -98,7 +99,7 @@ class WritingSettings(QFrame):
         box = QVBoxLayout(self)
         box.setContentsMargins(18, 14, 18, 14)
         box.setSpacing(8)
-        box.addWidget(section_label("HOW IT WRITES, IN THIS COLLECTION"))
+        box.addWidget(section_label(tr("HOW IT WRITES, IN THIS COLLECTION")))
         grid = QGridLayout()
         grid.setHorizontalSpacing(16)
         grid.setVerticalSpacing(5)
@@ -108,11 +109,15 @@ class WritingSettings(QFrame):
             self._add(grid, row, declared[name])
         box.addLayout(grid)
         box.addSpacing(4)
-        box.addWidget(section_label("THE INSTRUCTION"))
-        fixed = words_label(f"Always there, for a model that reads: “{FIXED}”", family=theme.SANS, name="quiet")
+        box.addWidget(section_label(tr("THE INSTRUCTION")))
+        fixed = words_label(
+            tr("Always there, for a model that reads: “{fixed}”").format(fixed=FIXED), family=theme.SANS, name="quiet"
+        )
         box.addWidget(fixed)
         box.addWidget(self.instruction)
-        standard = words_label(f"Default: “{INSTRUCTION}”", family=theme.SANS, scale=0.9, name="quiet")
+        standard = words_label(
+            tr("Default: “{instruction}”").format(instruction=INSTRUCTION), family=theme.SANS, scale=0.9, name="quiet"
+        )
         box.addWidget(standard)
         box.addWidget(self.problem)
         buttons = QHBoxLayout()
@@ -130,13 +135,15 @@ class WritingSettings(QFrame):
         self.controls[name] = control
         if isinstance(control, QCheckBox):
             grid.addWidget(control, row, 0, 1, 2)
-            limits = f"Default: {'yes' if declared.default else 'no'}."
+            limits = tr("Default: {default}.").format(default=tr("yes") if declared.default else tr("no"))
         else:
             label = QLabel(about["words"])
             label.setBuddy(control)
             grid.addWidget(label, row, 0)
             grid.addWidget(control, row, 1)
-            limits = f"{about['minimum']:,} to {about['maximum']:,}; default {declared.default:,}."
+            limits = tr("{about:,} to {about2:,}; default {default:,}.").format(
+                about=about["minimum"], about2=about["maximum"], default=declared.default
+            )
         meaning = words_label(f"{about['meaning']} {limits}", family=theme.SANS, scale=0.9, name="quiet")
         grid.addWidget(meaning, row, 2, Qt.AlignmentFlag.AlignVCenter)
 

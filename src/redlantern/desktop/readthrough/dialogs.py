@@ -23,9 +23,10 @@ from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import words_label
 from redlantern.readthrough.statement import Statement
 from redlantern.safety.names import visible
-from redlantern.text.listing import counted
+from redlantern.text.listing import noun
+from redlantern.translation import tr
 
-_TABLE_NAMES = ("Value", "Words", "Document", "Page", "Path", "Who")
+_TABLE_NAMES = (tr("Value"), tr("Words"), tr("Document"), tr("Page"), tr("Path"), tr("Who"))
 
 
 class StatementDialog(QDialog):
@@ -50,11 +51,15 @@ class StatementDialog(QDialog):
         self.said = words_label("", family=theme.SANS, name="quiet")
         buttons = QHBoxLayout()
         buttons.addWidget(self.said, 1)
-        for words, ending in (("Save as PDF ...", "pdf"), ("Save as text ...", "txt"), ("Save as HTML ...", "html")):
+        for words, ending in (
+            (tr("Save as PDF ..."), "pdf"),
+            (tr("Save as text ..."), "txt"),
+            (tr("Save as HTML ..."), "html"),
+        ):
             button = QPushButton(words)
             button.clicked.connect(lambda _, ending=ending: self._save(ending))
             buttons.addWidget(button)
-        close = QPushButton("Close")
+        close = QPushButton(tr("Close"))
         close.clicked.connect(self.accept)
         buttons.addWidget(close)
         layout = QVBoxLayout(self)
@@ -62,7 +67,7 @@ class StatementDialog(QDialog):
         layout.addLayout(buttons)
 
     def _save(self, ending: str) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Where to save the statement", f"statement.{ending}")
+        path, _ = QFileDialog.getSaveFileName(self, tr("Where to save the statement"), f"statement.{ending}")
         if not path:
             return
         if ending == "pdf":
@@ -95,23 +100,25 @@ class ListDialog(QDialog):
         self.shown.setFilterCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
         self.filter = QLineEdit()
         self.filter.setObjectName("question")
-        self.filter.setPlaceholderText("Show only rows with these words ...")
-        self.filter.setAccessibleName("Show only rows with these words")
+        self.filter.setPlaceholderText(tr("Show only rows with these words ..."))
+        self.filter.setAccessibleName(tr("Show only rows with these words"))
         self.filter.textChanged.connect(self._on_filter)
         self.said = words_label("", family=theme.SANS, name="quiet")
         self.table = self._table(has_bearers=any(row.item.bearer for row in rows))
         buttons = QHBoxLayout()
         buttons.addWidget(self.said, 1)
-        self.gather_button = QPushButton("Gather into the brief")
+        self.gather_button = QPushButton(tr("Gather into the brief"))
         self.gather_button.setShortcut("Ctrl+G")
-        self.gather_button.setToolTip("The chosen rows, or all that are shown, as a table with its citations (Ctrl+G)")
+        self.gather_button.setToolTip(
+            tr("The chosen rows, or all that are shown, as a table with its citations (Ctrl+G)")
+        )
         self.gather_button.clicked.connect(lambda: self.gather_wanted.emit(self.chosen() or self.listed()))
         buttons.addWidget(self.gather_button)
-        for words, form in (("Save as CSV ...", "csv"), ("Save as workbook ...", "xlsx")):
+        for words, form in ((tr("Save as CSV ..."), "csv"), (tr("Save as workbook ..."), "xlsx")):
             button = QPushButton(words)
             button.clicked.connect(lambda _, form=form: self.saving.emit(form, self.listed()))
             buttons.addWidget(button)
-        close = QPushButton("Close")
+        close = QPushButton(tr("Close"))
         close.clicked.connect(self.accept)
         buttons.addWidget(close)
         layout = QVBoxLayout(self)
@@ -161,9 +168,11 @@ class ListDialog(QDialog):
 
     def _on_filter(self, words: str) -> None:
         self.shown.setFilterFixedString(words)
-        of = f" of {len(self._rows)}" if self.shown.rowCount() != len(self._rows) else ""
+        of = tr(" of {n}").format(n=len(self._rows)) if self.shown.rowCount() != len(self._rows) else ""
         self.said.setText(
-            f"{self.shown.rowCount()}{of} {counted(len(self._rows), 'value').split(' ', 1)[1]}. Enter opens the page."
+            tr("{rowcount}{of} {noun}. Enter opens the page.").format(
+                rowcount=self.shown.rowCount(), of=of, noun=noun(len(self._rows), "value")
+            )
         )
 
     def _on_activated(self, index: QModelIndex) -> None:

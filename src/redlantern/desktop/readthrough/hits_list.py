@@ -14,6 +14,7 @@ from redlantern.desktop.widgets import theme
 from redlantern.reading.values import CELL_SEPARATOR
 from redlantern.readthrough.values import PageRead
 from redlantern.safety.names import visible
+from redlantern.translation import tr
 
 _ROW, _MOST_CHARS = 84, 320
 _LINES = 2
@@ -62,15 +63,23 @@ class PagesModel(QAbstractListModel):
         if role == RowRole.DOCUMENT:
             return document
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
-            note = f" Note: {page.note}" if page.note else ""
-            return f"{document.call_mark} page {page.place[1]}, {state_words(page)}: {shown_words(page)}{note}"
+            note = tr(" Note: {note}").format(note=page.note) if page.note else ""
+            return tr("{call_mark} page {place}, {state_words}: {shown_words}{note}").format(
+                call_mark=document.call_mark,
+                place=page.place[1],
+                state_words=state_words(page),
+                shown_words=shown_words(page),
+                note=note,
+            )
         return None
 
 
 def shown_words(page: PageRead) -> str:
     """The best line of a page, as it is shown in a row."""
     words = (
-        " ".join(page.words[0].text.replace(CELL_SEPARATOR, "   ").split()) if page.words else "no words on this page"
+        " ".join(page.words[0].text.replace(CELL_SEPARATOR, "   ").split())
+        if page.words
+        else tr("no words on this page")
     )
     return visible(words[:_MOST_CHARS])
 
@@ -164,7 +173,7 @@ class HitsList(QListView):
         self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setAccessibleName("Pages to look at. A accepts, R rejects, O leaves open, N writes a note")
+        self.setAccessibleName(tr("Pages to look at. A accepts, R rejects, O leaves open, N writes a note"))
 
     @property
     def current(self) -> tuple[Document, PageRead] | None:

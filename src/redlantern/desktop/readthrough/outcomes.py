@@ -19,6 +19,7 @@ from redlantern.readthrough.extraction import TITLES, Extract
 from redlantern.readthrough.statement import Statement
 from redlantern.safety.names import visible
 from redlantern.text.listing import counted
+from redlantern.translation import tr
 
 
 class Outcomes(QObject):
@@ -47,7 +48,7 @@ class Outcomes(QObject):
         if session is None:
             return
         engine = session.engine
-        self.told.emit(f"Listing {TITLES[kind].casefold()} ...")
+        self.told.emit(tr("{title}: being listed ...").format(title=tr(TITLES[kind])))
         self._workspace.run(
             lambda task: throughs.listed(engine, kind, paths=paths, report=task.report, cancel=task.cancel),
             finished=lambda rows: self._on_listed(kind, rows), failed=self.told.emit,
@@ -59,19 +60,25 @@ class Outcomes(QObject):
         dialog.exec()
 
     def _on_listed(self, kind: Extract, rows: list[Listed]) -> None:
-        self.told.emit("" if rows else f"No {TITLES[kind].casefold()} were found in what is in scope.")
+        self.told.emit(
+            "" if rows else tr("{title}: none were found in what is in scope.").format(title=tr(TITLES[kind]))
+        )
         if not rows:
             return
-        dialog = ListDialog(TITLES[kind], rows, self._room)
+        dialog = ListDialog(tr(TITLES[kind]), rows, self._room)
 
         def save(form: str, shown: list[Listed]) -> None:
-            path, _ = QFileDialog.getSaveFileName(dialog, "Where to save the list", f"{TITLES[kind]}.{form}")
+            path, _ = QFileDialog.getSaveFileName(dialog, tr("Where to save the list"), f"{tr(TITLES[kind])}.{form}")
             if path:
                 self._save(path, throughs.list_as_file(kind, shown, form), dialog.said.setText)
 
         def gather(chosen: list[Listed]) -> None:
             def gathered(brief: Brief) -> None:
-                dialog.said.setText(f"{counted(len(chosen), 'value')} gathered into “{visible(brief.name)}”.")
+                dialog.said.setText(
+                    tr("{value} gathered into “{name}”.").format(
+                        value=counted(len(chosen), "value"), name=visible(brief.name)
+                    )
+                )
 
             self._workspace.with_engine(
                 lambda engine: briefs.gather(engine, [throughs.list_entry(engine, kind, chosen)]),
@@ -88,5 +95,5 @@ class Outcomes(QObject):
     def _save(self, path: str, content: bytes, say: Callable[[str], Any]) -> None:
         self._workspace.run(
             lambda _: put_exported(Path(path), content),
-            finished=lambda _: say(f"Saved as {visible(path)}"), failed=say,
+            finished=lambda _: say(tr("Saved as {path}").format(path=visible(path))), failed=say,
         )  # fmt: skip

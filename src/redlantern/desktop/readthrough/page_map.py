@@ -12,6 +12,7 @@ from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import column_area, section_label
 from redlantern.readthrough.coverage import Coverage
 from redlantern.readthrough.values import PageRead, Place
+from redlantern.translation import tr
 
 _CELL, _HEIGHT, _STEP_X, _STEP_Y = 9, 14, 13, 19
 _LEFT, _TITLE, _GAP = 12, 20, 8
@@ -100,8 +101,15 @@ class PageMap(QWidget):
         """The whole map in words, for those who do not see it."""
         lines = []
         for each in self._covered.documents if self._covered is not None else ():
-            states = [f"page {number} {state_words(page)}" for number, page in enumerate(each.pages, start=1)]
-            said = f"refused: {each.document.reason}" if each.document.is_refused else "; ".join(states)
+            states = [
+                tr("page {number} {state_words}").format(number=number, state_words=state_words(page))
+                for number, page in enumerate(each.pages, start=1)
+            ]
+            said = (
+                tr("refused: {reason}").format(reason=each.document.reason)
+                if each.document.is_refused
+                else "; ".join(states)
+            )
             lines.append(f"{each.document.call_mark}, {each.document.title}: {said}")
         return "\n".join(lines)
 
@@ -199,7 +207,7 @@ class PageMap(QWidget):
         a_row = max(1, (width - 2 * _LEFT) // _STEP_X)
         for each in self._covered.documents if self._covered is not None else ():
             document, n_pages = each.document, len(each.pages)
-            title = f"{document.title}: refused" if document.is_refused else document.title
+            title = tr("{title}: refused").format(title=document.title) if document.is_refused else document.title
             # A few cells stand at the end of the title's line: most files have a page or two.
             is_short = n_pages <= _MOST_BESIDE
             beside = n_pages * _STEP_X + 6 if is_short else 0
@@ -220,12 +228,14 @@ class PageMap(QWidget):
 
     def _said(self) -> None:
         """What a screen reader says: the page that the arrows are at, and all of it as a description."""
-        here = self._words_of(self._cells[self._at]) if self._cells else "no pages"
-        self.setAccessibleName(f"Map of all pages; {here}")
+        here = self._words_of(self._cells[self._at]) if self._cells else tr("no pages")
+        self.setAccessibleName(tr("Map of all pages; {here}").format(here=here))
         self.setAccessibleDescription(self.text())
 
     def _words_of(self, cell: _Cell) -> str:
-        return f"{cell.mark} page {cell.place[1]}: {state_words(cell.page)}"
+        return tr("{mark} page {place}: {state_words}").format(
+            mark=cell.mark, place=cell.place[1], state_words=state_words(cell.page)
+        )
 
 
 class Legend(QWidget):
@@ -235,13 +245,13 @@ class Legend(QWidget):
         super().__init__()
         blank = PageRead(("", 0), "silent", 0.0)
         self._entries: list[tuple[PageRead | None, str]] = [
-            (PageRead(("", 0), "hit", 1.0), "hit"), (PageRead(("", 0), "doubtful", 0.5), "doubtful"), (blank, "silent"),
-            (None, "not read yet"), (PageRead(("", 0), "unreadable", 0.0), "unreadable"),
-            (PageRead(("", 0), "hit", 1.0, judged="accepted"), "accepted"),
-            (PageRead(("", 0), "hit", 1.0, judged="rejected"), "rejected"),
+            (PageRead(("", 0), "hit", 1.0), tr("hit")), (PageRead(("", 0), "doubtful", 0.5), tr("doubtful")), (blank, tr("silent")),
+            (None, tr("not read yet")), (PageRead(("", 0), "unreadable", 0.0), tr("unreadable")),
+            (PageRead(("", 0), "hit", 1.0, judged="accepted"), tr("accepted")),
+            (PageRead(("", 0), "hit", 1.0, judged="rejected"), tr("rejected")),
         ]  # fmt: skip
         self.setFixedHeight(4 * theme.px(20) + 10)
-        self.setAccessibleName("What the shapes of the map mean: " + ", ".join(words for _, words in self._entries))
+        self.setAccessibleName(tr("What the shapes of the map mean: ") + ", ".join(words for _, words in self._entries))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         """Draw shape and word of each, in two columns."""
@@ -265,7 +275,7 @@ def map_column(page_map: PageMap) -> QWidget:
     box = QVBoxLayout(column)
     box.setContentsMargins(0, 8, 0, 0)
     box.setSpacing(2)
-    heading = section_label("EVERY PAGE")
+    heading = section_label(tr("EVERY PAGE"))
     heading.setContentsMargins(12, 0, 0, 0)
     scroll = column_area()
     scroll.setWidget(page_map)

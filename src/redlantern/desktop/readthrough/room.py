@@ -21,6 +21,7 @@ from redlantern.desktop.workspace import Workspace
 from redlantern.progress import Progress
 from redlantern.readthrough.values import WAYS as WAY_NAMES
 from redlantern.readthrough.values import Example, PageRead, PageWish, Way
+from redlantern.translation import tr
 
 _RELOAD_PAUSE_S = 0.7
 _MORE: dict[Way, Way] = {"lines": "read", "read": "all"}
@@ -171,8 +172,14 @@ class ReadThroughRoom(Room):
             return
         way, engine = _MORE[through.wish.way], session.engine
         title, explained = WAYS[way]
-        question = f"Read all pages that you have not judged once more: {title.casefold()}?"
-        if is_sure(self, "Read more carefully", question, f"{explained} What you judged stays as it is.", "Read them"):
+        question = tr("Read all pages that you have not judged once more: {title}?").format(title=title.casefold())
+        if is_sure(
+            self,
+            tr("Read more carefully"),
+            question,
+            tr("{explained} What you judged stays as it is.").format(explained=explained),
+            tr("Read them"),
+        ):
             self.workspace.run(
                 lambda _: throughs.read_more(engine, through.key, way),
                 finished=lambda _: self.open(through.key), failed=self._tell,
@@ -181,8 +188,8 @@ class ReadThroughRoom(Room):
     def _on_delete(self, key: int) -> None:
         session = self.workspace.session
         is_wanted = session is not None and is_sure(
-            self, "Delete a read-through", "Delete this read-through with everything that was judged in it?",
-            "The documents are not touched. It cannot be brought back.",
+            self, tr("Delete a read-through"), tr("Delete this read-through with everything that was judged in it?"),
+            tr("The documents are not touched. It cannot be brought back."),
         )  # fmt: skip
         if session is not None and is_wanted:
             engine = session.engine
@@ -229,7 +236,7 @@ class ReadThroughRoom(Room):
         if self._running is not None:
             if is_paused:
                 self._running.cancel.hold()
-                self.view.state.setText("Paused. What was read is kept.")
+                self.view.state.setText(tr("Paused. What was read is kept."))
             else:
                 self._running.cancel.go_on()
 

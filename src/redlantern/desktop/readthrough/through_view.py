@@ -21,7 +21,7 @@ from redlantern.application.read_through import ReadThrough, why_silent
 from redlantern.collection.values import Document
 from redlantern.desktop.readthrough.hits_list import HitsList
 from redlantern.desktop.readthrough.page_map import PageMap, map_column
-from redlantern.desktop.readthrough.words import how_far
+from redlantern.desktop.readthrough.words import how_far, learned_words, sample_words
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.facsimile import Facsimile
 from redlantern.desktop.widgets.labels import name_choice, quiet_button, words_label
@@ -29,18 +29,19 @@ from redlantern.progress import Progress
 from redlantern.readthrough.learning import Learned, in_turn
 from redlantern.readthrough.values import PageRead
 from redlantern.text.listing import seconds_words
+from redlantern.translation import tr
 
-TO_JUDGE, SAMPLE = "To judge", "Sample of silent pages"
+TO_JUDGE, SAMPLE = tr("To judge"), tr("Sample of silent pages")
 _Chosen = Callable[[PageRead], bool]
 _FILTERS: dict[str, _Chosen] = {
     TO_JUDGE: lambda page: page.is_open,
-    "Hits": lambda page: page.counts,
-    "Doubtful": lambda page: page.state == "doubtful",
-    "Accepted": lambda page: page.judged == "accepted",
-    "Rejected": lambda page: page.judged == "rejected",
-    "Could not be read": lambda page: page.state == "unreadable",
+    tr("Hits"): lambda page: page.counts,
+    tr("Doubtful"): lambda page: page.state == "doubtful",
+    tr("Accepted"): lambda page: page.judged == "accepted",
+    tr("Rejected"): lambda page: page.judged == "rejected",
+    tr("Could not be read"): lambda page: page.state == "unreadable",
 }
-_KEYS = "A accept    R reject    O leave open    N note    ↑ ↓ next page"
+_KEYS = tr("A accept    R reject    O leave open    N note    ↑ ↓ next page")
 
 
 class ThroughView(QWidget):
@@ -66,14 +67,14 @@ class ThroughView(QWidget):
         self.problem = words_label("", family=theme.SANS, name="problem")
         self.bar = QProgressBar()
         self.bar.setTextVisible(False)
-        self.bar.setAccessibleName("Pages read")
+        self.bar.setAccessibleName(tr("Pages read"))
         self.map, self.hits, self.facsimile = PageMap(), HitsList(), Facsimile()
         self.filter = QComboBox()
         self.filter.addItems([*_FILTERS, SAMPLE])
-        name_choice(self.filter, "Which pages are listed")
+        name_choice(self.filter, tr("Which pages are listed"))
         self.note = QLineEdit()
-        self.note.setPlaceholderText("Note to this page ...")
-        self.note.setAccessibleName("Note to the chosen page")
+        self.note.setPlaceholderText(tr("Note to this page ..."))
+        self.note.setAccessibleName(tr("Note to the chosen page"))
         self.note.setObjectName("question")
         self.about = words_label("", family=theme.SANS, scale=0.9, name="quiet")
         self.example_buttons: list[QPushButton] = []
@@ -116,8 +117,12 @@ class ThroughView(QWidget):
         """Say how far it is, and how long it takes yet."""
         self.bar.setRange(0, progress.total or 0)
         self.bar.setValue(progress.done)
-        left = f", {seconds_words(left_s)} left" if left_s is not None else ""
-        self.state.setText(f"Reading page {progress.done} of {progress.total}{left}: {progress.detail}")
+        left = tr(", {seconds_words} left").format(seconds_words=seconds_words(left_s)) if left_s is not None else ""
+        self.state.setText(
+            tr("Reading page {done} of {total}{left}: {detail}").format(
+                done=progress.done, total=progress.total, left=left, detail=progress.detail
+            )
+        )
 
     def show_judged(self, page: PageRead) -> None:
         """Show what was just said to a page, in the list and on the map."""
@@ -172,31 +177,14 @@ class ThroughView(QWidget):
     def _say_about(self, n_rows: int) -> None:
         assert self.through is not None
         if self.filter.currentText() == SAMPLE:
-            found = self.through.estimate
-            if not self.through.drawn:
-                words = "No page is silent, so nothing can have been missed among them."
-            elif found.n_judged:
-                words = (
-                    f"{found.n_judged} of {len(self.through.drawn)} judged, {found.n_missed} of them hits after all: between "
-                    f"{found.n_missed_low} and {found.n_missed_high} of the {found.n_silent} silent pages may be hits (95 %)."
-                )
-            else:
-                words = (
-                    "Drawn at random among the silent pages. Judge each: accept it if it is a hit after all, else reject it. "
-                    "The statement then says how much may have been missed."
-                )
+            words = sample_words(self.through)
         elif self.filter.currentText() == TO_JUDGE and self.learned is not None:
-            order = (
-                "Likeliest first, by"
-                if self.learned.is_worth_following
-                else "The most doubtful first: too little follows from"
-            )
-            words = (
-                f"{order} your {self.learned.n_judged} judgements; each was told rightly by the others in "
-                f"{self.learned.n_agreeing} of {self.learned.n_judged} cases."
-            )
+            words = learned_words(self.learned)
         elif self.filter.currentText() == TO_JUDGE and n_rows:
-            words = "The most doubtful first. After two accepted and two rejected the likeliest come first, by your judgements."
+            words = tr(
+                "The most doubtful first. After two accepted and two rejected the likeliest come first, by your "
+                "judgements."
+            )
         else:
             words = "" if n_rows else self._nothing()
         self.about.setText(words)
@@ -205,17 +193,17 @@ class ThroughView(QWidget):
     def _nothing(self) -> str:
         assert self.through is not None
         if self.filter.currentText() != TO_JUDGE:
-            return "No page here."
+            return tr("No page here.")
         if self.is_running:
-            return "Hits come in here while the pages are read."
+            return tr("Hits come in here while the pages are read.")
         if not any(page.state in ("hit", "doubtful") for page in self.through.covered.pages):
-            return "No page is a hit. Any page of the map can be opened and accepted all the same."
-        return "All is judged. What may have been missed, a sample of the silent pages says: choose it above."
+            return tr("No page is a hit. Any page of the map can be opened and accepted all the same.")
+        return tr("All is judged. What may have been missed, a sample of the silent pages says: choose it above.")
 
     def _show_state(self) -> None:
         if self.through is None:
             # The page of a listed value, without a read-through.
-            self.title.setText("A page of the list")
+            self.title.setText(tr("A page of the list"))
             for widget in (
                 self.go_on_button,
                 self.pause_button,
@@ -291,15 +279,15 @@ class ThroughView(QWidget):
     # How it is built
 
     def _make_buttons(self) -> None:
-        self.back_button = quiet_button("‹ All read-throughs", "Back to the form and the earlier read-throughs")
-        self.pause_button = QPushButton("Pause")
+        self.back_button = quiet_button(tr("‹ All read-throughs"), tr("Back to the form and the earlier read-throughs"))
+        self.pause_button = QPushButton(tr("Pause"))
         self.pause_button.setCheckable(True)
         self.pause_button.toggled.connect(self._on_pause)
-        self.stop_button = QPushButton("Stop")
-        self.go_on_button = QPushButton("Read what is missing")
+        self.stop_button = QPushButton(tr("Stop"))
+        self.go_on_button = QPushButton(tr("Read what is missing"))
         self.go_on_button.setObjectName("first")
-        self.more_button = QPushButton("Read more carefully ...")
-        self.statement_button = QPushButton("Statement ...")
+        self.more_button = QPushButton(tr("Read more carefully ..."))
+        self.statement_button = QPushButton(tr("Statement ..."))
         for button, signal in (
             (self.back_button, self.back_wanted),
             (self.stop_button, self.stop_wanted),
@@ -310,7 +298,7 @@ class ThroughView(QWidget):
             button.clicked.connect(signal)
 
     def _on_pause(self, is_paused: bool) -> None:
-        self.pause_button.setText("Go on" if is_paused else "Pause")
+        self.pause_button.setText(tr("Go on") if is_paused else tr("Pause"))
         self.pause_wanted.emit(is_paused)
 
     def _build(self) -> None:
@@ -348,15 +336,15 @@ class ThroughView(QWidget):
         row = QHBoxLayout()
         row.setContentsMargins(2, 0, 2, 0)
         row.setSpacing(6)
-        for words, judged in (("Accept", "accepted"), ("Reject", "rejected"), ("Leave open", "")):
+        for words, judged in ((tr("Accept"), "accepted"), (tr("Reject"), "rejected"), (tr("Leave open"), "")):
             button = QPushButton(words)
-            button.setAccessibleName(f"{words} the chosen page")
+            button.setAccessibleName(tr("{words} the chosen page").format(words=words))
             button.clicked.connect(lambda _, judged=judged: self._judge(judged))
             row.addWidget(button)
         row.addStretch(1)
-        for words, is_hit in (("More like this", True), ("Less like this", False)):
+        for words, is_hit in ((tr("More like this"), True), (tr("Less like this"), False)):
             button = quiet_button(
-                words, "Take these words as an example, and compare every page that you have not judged anew"
+                words, tr("Take these words as an example, and compare every page that you have not judged anew")
             )
             button.clicked.connect(lambda _, is_hit=is_hit: self._on_example(is_hit))
             row.addWidget(button)

@@ -22,10 +22,12 @@ from redlantern.readthrough.extraction import EXTRACTS, TITLES, Extract
 from redlantern.readthrough.values import WAYS as WAY_NAMES
 from redlantern.readthrough.values import Way
 from redlantern.text.listing import counted, seconds_words
+from redlantern.translation import tr
 
-_INTRODUCTION = (
-    "Asking finds the best passages. Here one question is put to every page, none passed over: every clause that touches "
-    "liability, every page that names a person. You see each page's answer, judge the hits, and print a statement of what was covered."
+_INTRODUCTION = tr(
+    "Asking finds the best passages. Here one question is put to every page, none passed over: every "
+    "clause that touches liability, every page that names a person. You see each page's answer, judge "
+    "the hits, and print a statement of what was covered."
 )
 _WIDTH = 860
 
@@ -43,18 +45,18 @@ class WishForm(QWidget):
         super().__init__()
         self.question, self.counts = QLineEdit(), QLineEdit()
         for field, hint, name in (
-            (self.question, "every page that ...", "What every page is read for"),
+            (self.question, tr("every page that ..."), tr("What every page is read for")),
             (
                 self.counts,
-                "optional: what counts as a hit, and what does not, in your own words",
-                "What counts as a hit",
+                tr("optional: what counts as a hit, and what does not, in your own words"),
+                tr("What counts as a hit"),
             ),
         ):
             field.setObjectName("question")
             field.setPlaceholderText(hint)
             field.setAccessibleName(name)
             field.returnPressed.connect(self._on_begin)
-        self.begin_button = QPushButton("Read every page")
+        self.begin_button = QPushButton(tr("Read every page"))
         self.begin_button.setObjectName("first")
         self.begin_button.clicked.connect(self._on_begin)
         self.notice = words_label("", family=theme.SANS, name="problem")
@@ -80,13 +82,20 @@ class WishForm(QWidget):
             is_possible = way == "lines" or can_read
             button.setEnabled(is_possible)
             seconds = outlooks[way].seconds if way in outlooks else 0.0
-            self._costs[way].setText(seconds_words(seconds) if is_possible else "needs a language model that reads")
+            self._costs[way].setText(seconds_words(seconds) if is_possible else tr("needs a language model that reads"))
         first = outlooks.get("lines")
         if first is not None:
-            refused = f"; {counted(first.n_refused, 'document')} of it could not be read" if first.n_refused else ""
+            refused = (
+                tr("; {document} of it could not be read").format(document=counted(first.n_refused, "document"))
+                if first.n_refused
+                else ""
+            )
             self.scope.setText(
-                f"{counted(first.n_pages, 'page')} in {counted(first.n_documents, 'document')} in scope{refused}. "
-                "The scope is chosen on the desk's shelf."
+                tr("{page} in {document} in scope{refused}. The scope is chosen on the desk's shelf.").format(
+                    page=counted(first.n_pages, "page"),
+                    document=counted(first.n_documents, "document"),
+                    refused=refused,
+                )
             )
             self.begin_button.setEnabled(first.n_pages > 0)
 
@@ -99,7 +108,7 @@ class WishForm(QWidget):
         for through in throughs:
             self._earlier.addWidget(self._earlier_row(through))
         if not throughs:
-            self._earlier.addWidget(words_label("None yet.", family=theme.SANS, name="quiet"))
+            self._earlier.addWidget(words_label(tr("None yet."), family=theme.SANS, name="quiet"))
 
     def _earlier_row(self, through: ReadThrough) -> QWidget:
         row = QWidget()
@@ -114,11 +123,13 @@ class WishForm(QWidget):
         words.addWidget(words_label(said, family=theme.SANS, scale=0.88, name="quiet"))
         inner.addLayout(words, 1)
         unread = through.covered.n_unread
-        opening = quiet_button("Go on" if unread else "Open", "Show its map and its hits; read what is missing")
+        opening = quiet_button(
+            tr("Go on") if unread else tr("Open"), tr("Show its map and its hits; read what is missing")
+        )
         opening.setAccessibleName(f"{opening.text()}: {through.wish.question}")
         opening.clicked.connect(lambda: self.opened.emit(through.key))
-        deleting = quiet_button("Delete ...", "Forget it with all that was judged in it")
-        deleting.setAccessibleName(f"Delete: {through.wish.question}")
+        deleting = quiet_button(tr("Delete ..."), tr("Forget it with all that was judged in it"))
+        deleting.setAccessibleName(tr("Delete: {question}").format(question=through.wish.question))
         deleting.clicked.connect(lambda: self.deleted.emit(through.key))
         for button in (opening, deleting):
             inner.addWidget(button, 0, Qt.AlignmentFlag.AlignVCenter)
@@ -131,12 +142,12 @@ class WishForm(QWidget):
         column.setSpacing(8)
         column.addWidget(words_label(_INTRODUCTION, family=theme.SANS, scale=1.02))
         column.addSpacing(8)
-        column.addWidget(section_label("LOOK FOR"))
+        column.addWidget(section_label(tr("LOOK FOR")))
         column.addWidget(self.question)
         column.addWidget(self.counts)
         column.addWidget(self.scope)
         column.addSpacing(6)
-        column.addWidget(section_label("HOW CAREFULLY"))
+        column.addWidget(section_label(tr("HOW CAREFULLY")))
         column.addLayout(self._ways())
         row = QHBoxLayout()
         row.addWidget(self.begin_button)
@@ -144,10 +155,10 @@ class WishForm(QWidget):
         column.addSpacing(4)
         column.addLayout(row)
         column.addSpacing(12)
-        column.addWidget(section_label("OR LIST WHAT STANDS ON ALL PAGES"))
+        column.addWidget(section_label(tr("OR LIST WHAT STANDS ON ALL PAGES")))
         column.addLayout(self._list_buttons())
         column.addSpacing(12)
-        column.addWidget(section_label("EARLIER READ-THROUGHS"))
+        column.addWidget(section_label(tr("EARLIER READ-THROUGHS")))
         column.addLayout(self._earlier)
         column.addStretch(1)
         show_in_the_middle(self, body, _WIDTH)
@@ -175,7 +186,7 @@ class WishForm(QWidget):
         row = QHBoxLayout()
         row.setSpacing(8)
         for kind in EXTRACTS:
-            button = QPushButton(TITLES[kind])
+            button = QPushButton(tr(TITLES[kind]))
             button.clicked.connect(lambda _, kind=kind: self.list_wanted.emit(kind))
             self.lists[kind] = button
             row.addWidget(button)

@@ -2,25 +2,34 @@
 """How the room says what a page is and how far a read-through is."""
 
 from redlantern.application.read_through import ReadThrough
+from redlantern.readthrough.learning import Learned
 from redlantern.readthrough.values import PageRead, Way
 from redlantern.text.listing import counted
+from redlantern.translation import tr
 
 WAYS: dict[Way, tuple[str, str]] = {
-    "lines": ("By lines", "Every line of every page compared by words and meaning. No language model; seconds."),
-    "read": (
-        "Read",
-        "The language model also reads each page whose lines are not certainly silent, and says yes or no.",
+    "lines": (
+        tr("By lines"),
+        tr("Every line of every page compared by words and meaning. No language model; seconds."),
     ),
-    "all": ("Read all", "The language model reads every page, none left out. The slowest, for when it matters most."),
+    "read": (
+        tr("Read"),
+        tr("The language model also reads each page whose lines are not certainly silent, and says yes or no."),
+    ),
+    "all": (
+        tr("Read all"),
+        tr("The language model reads every page, none left out. The slowest, for when it matters most."),
+    ),
 }
-STATES = {"hit": "hit", "doubtful": "doubtful", "silent": "silent", "unreadable": "could not be read"}
+JUDGED = {"accepted": tr("accepted"), "rejected": tr("rejected")}
+STATES = {"hit": tr("hit"), "doubtful": tr("doubtful"), "silent": tr("silent"), "unreadable": tr("could not be read")}
 
 
 def state_words(page: PageRead | None) -> str:
     """What a page is, in a word or two; None is one that was not read yet."""
     if page is None:
-        return "not read yet"
-    judged = f", {page.judged}" if page.judged else ", not judged" if page.is_open else ""
+        return tr("not read yet")
+    judged = f", {JUDGED[page.judged]}" if page.judged else tr(", not judged") if page.is_open else ""
     return f"{STATES[page.state]}{judged}"
 
 
@@ -28,15 +37,49 @@ def how_far(through: ReadThrough) -> str:
     """How far a read-through is, in a sentence."""
     covered, states = through.covered, through.covered.by_state
     n_read = covered.n_pages - covered.n_unread
-    read = "All" if not covered.n_unread else f"{n_read} of"
+    read = tr("All") if not covered.n_unread else tr("{n_read} of").format(n_read=n_read)
     parts = [
-        f"{read} {counted(covered.n_pages, 'page')} read",
+        tr("{read} {page} read").format(read=read, page=counted(covered.n_pages, "page")),
         counted(states["hit"], "hit"),
-        f"{states['doubtful']} doubtful",
-        f"{states['silent']} silent",
+        tr("{states} doubtful").format(states=states["doubtful"]),
+        tr("{states} silent").format(states=states["silent"]),
     ]
     if states["unreadable"] or covered.refused:
         parts.append(
-            f"{counted(states['unreadable'], 'page')} and {counted(len(covered.refused), 'document')} could not be read"
+            tr("{page} and {document} could not be read").format(
+                page=counted(states["unreadable"], "page"), document=counted(len(covered.refused), "document")
+            )
         )
     return ", ".join(parts) + "."
+
+
+def sample_words(through: ReadThrough) -> str:
+    """What the sample of the silent pages says so far, in a sentence or two."""
+    found = through.estimate
+    if not through.drawn:
+        return tr("No page is silent, so nothing can have been missed among them.")
+    if not found.n_judged:
+        return tr(
+            "Drawn at random among the silent pages. Judge each: accept it if it is a hit after all, else reject it. The statement "
+            "then says how much may have been missed."
+        )
+    return tr(
+        "{n_judged} of {n_drawn} judged, {n_missed} of them hits after all: between {low} and {high} of the {n_silent} silent pages "
+        "may be hits (95 %)."
+    ).format(
+        n_judged=found.n_judged, n_drawn=len(through.drawn), n_missed=found.n_missed, low=found.n_missed_low,
+        high=found.n_missed_high, n_silent=found.n_silent,
+    )  # fmt: skip
+
+
+def learned_words(learned: Learned) -> str:
+    """By what the pages to judge are ordered, and how sure that is."""
+    said = (
+        tr("Likeliest first, by your {n} judgements; each was told rightly by the others in {n_agreeing} of {n} cases.")
+        if learned.is_worth_following
+        else tr(
+            "The most doubtful first: too little follows from your {n} judgements; each was told rightly by the others in "
+            "{n_agreeing} of {n} cases."
+        )
+    )
+    return said.format(n=learned.n_judged, n_agreeing=learned.n_agreeing)

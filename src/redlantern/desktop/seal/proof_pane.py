@@ -16,27 +16,34 @@ from redlantern.safety import attempts
 from redlantern.safety.attempts import Attempt
 from redlantern.safety.processes import ProcessState
 from redlantern.safety.seal import SealState
+from redlantern.translation import tr
 
-_HOW = (
-    "Before Red Lantern opens a file it asks the Linux kernel to refuse it every network socket, and the kernel never takes "
-    "that back. The processes that read documents or hold the language model may reach nothing but what they need."
+_HOW = tr(
+    "Before Red Lantern opens a file it asks the Linux kernel to refuse it every network socket, and the "
+    "kernel never takes that back. The processes that read documents or hold the language model may "
+    "reach nothing but what they need."
 )
 _KINDS = {
-    attempts.NETWORK: "reach a network",
-    attempts.WRITING: "change or make files",
-    attempts.STARTING: "start other programs",
-    attempts.READING: "read other documents",
-    attempts.PROCESSES: "look into other processes",
-    attempts.TERMINAL: "type into the terminal",
-    attempts.BUS: "ask other services",
+    attempts.NETWORK: tr("reach a network"),
+    attempts.WRITING: tr("change or make files"),
+    attempts.STARTING: tr("start other programs"),
+    attempts.READING: tr("read other documents"),
+    attempts.PROCESSES: tr("look into other processes"),
+    attempts.TERMINAL: tr("type into the terminal"),
+    attempts.BUS: tr("ask other services"),
 }
 """What is tried, in the words of the table's rows."""
-_SHORT = {attempts.WINDOW: "window", attempts.RECOGNITION: "recognition", attempts.HOST: "model", attempts.LINK: "link"}
-_LEGEND = (
-    "closed: the kernel refused it. needed: open to the window alone, which keeps your collections, opens documents in their own "
-    "programs and asks this login's secret store."
+_SHORT = {
+    attempts.WINDOW: tr("window"),
+    attempts.RECOGNITION: tr("recognition"),
+    attempts.HOST: tr("model"),
+    attempts.LINK: tr("link"),
+}
+_LEGEND = tr(
+    "closed: the kernel refused it. needed: open to the window alone, which keeps your collections, "
+    "opens documents in their own programs and asks this login's secret store."
 )
-_CLOSED, _NEEDED, _OPEN = "closed", "needed", "OPEN"
+_CLOSED, _NEEDED, _OPEN, _FILTERED = tr("closed"), tr("needed"), tr("OPEN"), tr("filtered")
 
 
 class ProofPane(QWidget):
@@ -46,24 +53,24 @@ class ProofPane(QWidget):
         super().__init__()
         self.proof: Proof | None = None
         self._task: Task | None = None
-        self.test_button = QPushButton("Try to get out")
+        self.test_button = QPushButton(tr("Try to get out"))
         self.test_button.setObjectName("first")
         self.test_button.setToolTip(
-            "Let every process try everything that it must not be able to do, and show what came of it"
+            tr("Let every process try everything that it must not be able to do, and show what came of it")
         )
-        self.test_button.setAccessibleName("Try to get out")
+        self.test_button.setAccessibleName(tr("Try to get out"))
         self.verdict = QLabel("")
         self.verdict.setTextFormat(Qt.TextFormat.PlainText)
         self.verdict.setWordWrap(True)
         self.verdict.setFont(theme.voice(theme.SANS, weight=theme.BOLD))
-        self.details_button = QPushButton("Show each try")
+        self.details_button = QPushButton(tr("Show each try"))
         self.details_button.setObjectName("quiet")
         self.details_button.setCheckable(True)
-        self.details_button.setAccessibleName("Show each try, with what the kernel said")
+        self.details_button.setAccessibleName(tr("Show each try, with what the kernel said"))
         self._lacks = words_label("", family=theme.SANS, name="problem")
         self._legend = words_label(_LEGEND, family=theme.SANS, scale=0.95, name="quiet")
         self._table, self._processes, self._details = QGridLayout(), QGridLayout(), QGridLayout()
-        self._processes_label = section_label("EVERY PROCESS, AND WHAT THE KERNEL LETS IT OPEN")
+        self._processes_label = section_label(tr("EVERY PROCESS, AND WHAT THE KERNEL LETS IT OPEN"))
         self._details_box = QWidget()
         self._build(seal)
         self.test_button.clicked.connect(self.run)
@@ -73,7 +80,7 @@ class ProofPane(QWidget):
         """Let every process try, off the interface thread."""
         if self._task is None:
             self.test_button.setEnabled(False)
-            self.verdict.setText("Every process is trying ...")
+            self.verdict.setText(tr("Every process is trying ..."))
             self._task = Task(lambda _: proof.prove())
             self._task.finished.connect(self._on_proved)
             self._task.failed.connect(self._on_failed)
@@ -88,7 +95,11 @@ class ProofPane(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(7)
-        how = _HOW if seal.is_on else f"The network is not closed off on this machine. {seal.reason}"
+        how = (
+            _HOW
+            if seal.is_on
+            else tr("The network is not closed off on this machine. {reason}").format(reason=seal.reason)
+        )
         box.addWidget(words_label(how, family=theme.SANS))
         row = QHBoxLayout()
         row.addWidget(self.test_button)
@@ -118,7 +129,7 @@ class ProofPane(QWidget):
     def _on_proved(self, proof: Proof) -> None:
         self._task, self.proof = None, proof
         self.test_button.setEnabled(True)
-        self.test_button.setText("Try again")
+        self.test_button.setText(tr("Try again"))
         self.verdict.setText(verdict_words(proof))
         self._lacks.setText("\n".join(proof.lacks))
         self._lacks.setVisible(bool(proof.lacks))
@@ -135,24 +146,28 @@ class ProofPane(QWidget):
 
     def _on_details(self, is_wanted: bool) -> None:
         self._details_box.setVisible(is_wanted)
-        self.details_button.setText("Hide each try" if is_wanted else "Show each try")
+        self.details_button.setText(tr("Hide each try") if is_wanted else tr("Show each try"))
 
 
 def verdict_words(proof: Proof) -> str:
     """The proof in a sentence."""
     n_processes = len({attempt.process for attempt in proof.attempts})
-    said = f"All {len(proof.attempts)} tries by {n_processes} processes ended as they must."
+    said = tr("All {n_attempts} tries by {n_processes} processes ended as they must.").format(
+        n_attempts=len(proof.attempts), n_processes=n_processes
+    )
     if proof.n_wrong:
-        said = f"{proof.n_wrong} of {len(proof.attempts)} ways are OPEN that must be closed."
+        said = tr("{n_wrong} of {n_attempts} ways are OPEN that must be closed.").format(
+            n_wrong=proof.n_wrong, n_attempts=len(proof.attempts)
+        )
     if not all(process.is_filtered for process in proof.processes):
-        said += " A process runs without its filter; it is named below."
+        said += tr(" A process runs without its filter; it is named below.")
     return said
 
 
 def table_rows(found: Sequence[Attempt]) -> list[tuple[str, ...]]:
     """A row for each kind of try, a column for each process: closed, needed (open, and meant to be), or OPEN."""
     processes = list(dict.fromkeys(attempt.process for attempt in found))
-    rows: list[tuple[str, ...]] = [("It tried to", *(_SHORT.get(process, process) for process in processes))]
+    rows: list[tuple[str, ...]] = [(tr("It tried to"), *(_SHORT.get(process, process) for process in processes))]
     for kind, words in _KINDS.items():
         cells = []
         for process in processes:
@@ -178,14 +193,18 @@ def _detail_rows(found: Sequence[Attempt]) -> list[tuple[str, ...]]:
 
 def _process_rows(processes: Sequence[ProcessState]) -> list[tuple[str, ...]]:
     return [
-        ("filtered" if process.is_filtered else _OPEN, process.role, f"{process.filter_words}; holds {process.holds}")
+        (
+            _FILTERED if process.is_filtered else _OPEN,
+            process.role,
+            tr("{filter_words}; holds {holds}").format(filter_words=process.filter_words, holds=process.holds),
+        )
         for process in processes
-    ]  # fmt: skip
+    ]
 
 
 def _style_of(text: str) -> str:
     """By which name a state is set; a word says it, too."""
-    return "failed" if text == _OPEN else "sealed" if text in (_CLOSED, "filtered") else ""
+    return "failed" if text == _OPEN else "sealed" if text in (_CLOSED, _FILTERED) else ""
 
 
 def _fill(grid: QGridLayout, rows: Sequence[Sequence[str]]) -> None:

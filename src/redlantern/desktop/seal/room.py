@@ -29,9 +29,18 @@ from redlantern.desktop.workspace import Workspace
 from redlantern.safety import loopback
 from redlantern.safety.keys import Holding
 from redlantern.safety.seal import SealState
+from redlantern.translation import tr
 
 _NEWEST = 300
 """So many of the journal's newest entries are shown."""
+
+_EVENTS = {
+    "made": tr("made"), "opened": tr("opened"), "unlocked": tr("unlocked"), "locked": tr("locked"), "added": tr("added"),
+    "read again": tr("read again"), "refused": tr("refused"), "removed": tr("removed"), "taken out": tr("taken out"),
+    "asked": tr("asked"), "exported": tr("exported"), "erased": tr("erased"), "key changed": tr("key changed"),
+    "backed up": tr("backed up"), "moved": tr("moved"), "mended": tr("mended"), "settings": tr("settings"),
+}  # fmt: skip
+"""What the journal notes, as it is shown."""
 
 
 class SealRoom(Room):
@@ -58,15 +67,17 @@ class SealRoom(Room):
         self.proof_pane = ProofPane(seal)
         self._server = _quiet("")
         self._holding, self._files, self._plain = _words(""), _quiet(""), _words("")
-        self.lock_button = _button("Lock now", "Lock the collection (Ctrl+Shift+L)")
+        self.lock_button = _button(tr("Lock now"), tr("Lock the collection (Ctrl+Shift+L)"))
         self.key_button = _button(
-            "Change what opens it ...", "Choose another passphrase or another way to hold the key"
+            tr("Change what opens it ..."), tr("Choose another passphrase or another way to hold the key")
         )
         self.idle = QSpinBox()
-        self.plain_button = _button("Search now", "Look for the documents' words in every file that Red Lantern writes")
+        self.plain_button = _button(
+            tr("Search now"), tr("Look for the documents' words in every file that Red Lantern writes")
+        )
         self.journal = QTableWidget(0, 3)
         self._chain = _quiet("")
-        self.questions_box = QCheckBox("Note the words of &questions")
+        self.questions_box = QCheckBox(tr("Note the words of &questions"))
         theme.outline(self.questions_box)
         self._build(seal)
         self._connect()
@@ -107,10 +118,10 @@ class SealRoom(Room):
             # Moved away it would stay, and could never be opened again.
             for button in (self.key_button, self.move_button):
                 button.setEnabled(False)
-                button.setToolTip("A scratch collection: keep it first (Ctrl+Shift+S)")
+                button.setToolTip(tr("A scratch collection: keep it first (Ctrl+Shift+S)"))
         self.idle.setEnabled(can_change)
         if standing is None or session is None:
-            self._holding.setText("No collection is open.")
+            self._holding.setText(tr("No collection is open."))
             self._files.setText("")
             self._plain.setText("")
             self._chain.setText("")
@@ -118,9 +129,13 @@ class SealRoom(Room):
             return
         self._holding.setText(_protection(standing))
         lines = [f"{path}   {size_words(n_bytes)}{_meaning(path)}" for path, n_bytes in standing.files]
-        lines += [f"{standing.key_place}   its key; this login alone may read it"] if standing.key_place else []
+        lines += (
+            [tr("{key_place}   its key; this login alone may read it").format(key_place=standing.key_place)]
+            if standing.key_place
+            else []
+        )
         self._files.setText("\n".join(lines))
-        self._plain.setText(standing.plain_search or "Not searched yet.")
+        self._plain.setText(standing.plain_search or tr("Not searched yet."))
         self.idle.blockSignals(True)
         self.idle.setValue(session.idle_minutes)
         self.idle.blockSignals(False)
@@ -134,7 +149,9 @@ class SealRoom(Room):
         outer = QVBoxLayout(body)
         outer.setContentsMargins(30, 20, 26, 20)
         outer.setSpacing(12)
-        title = words_label("Nothing leaves this machine" if seal.is_on else "The seal is not on", family=theme.SANS)
+        title = words_label(
+            tr("Nothing leaves this machine") if seal.is_on else tr("The seal is not on"), family=theme.SANS
+        )
         title.setFont(theme.voice(theme.SANS, scale=1.7, weight=theme.BOLD))
         outer.addWidget(title)
         self.notice.hide()
@@ -159,9 +176,9 @@ class SealRoom(Room):
         box.setSpacing(7)
         box.addWidget(self.proof_pane)
         box.addSpacing(4)
-        box.addWidget(section_label("YOUR OWN MODEL SERVER"))
+        box.addWidget(section_label(tr("YOUR OWN MODEL SERVER")))
         self._show_server()
-        self.server_button = _button("Change ...", "Use a language model that you run yourself on this machine")
+        self.server_button = _button(tr("Change ..."), tr("Use a language model that you run yourself on this machine"))
         row = QHBoxLayout()
         row.addWidget(self._server, 1)
         row.addWidget(self.server_button, 0, Qt.AlignmentFlag.AlignTop)
@@ -172,34 +189,40 @@ class SealRoom(Room):
     def _keeping_column(self) -> QVBoxLayout:
         box = QVBoxLayout()
         box.setSpacing(7)
-        box.addWidget(section_label("WHAT OPENS THIS COLLECTION"))
+        box.addWidget(section_label(tr("WHAT OPENS THIS COLLECTION")))
         box.addWidget(self._holding)
         box.addLayout(_row(self.key_button, self.lock_button))
         self.idle.setRange(0, 240)
-        self.idle.setSpecialValueText("never")
-        self.idle.setSuffix(" min")
-        self.idle.setAccessibleName("Lock after so many minutes without a person")
-        label = QLabel("Lock a&fter")
+        self.idle.setSpecialValueText(tr("never"))
+        self.idle.setSuffix(tr(" min"))
+        self.idle.setAccessibleName(tr("Lock after so many minutes without a person"))
+        label = QLabel(tr("Lock a&fter"))
         label.setBuddy(self.idle)
-        box.addLayout(_row(label, self.idle, QLabel("without a key or mouse")))
-        box.addWidget(_quiet("It is also locked when the machine goes to sleep. While documents are read, it waits."))
+        box.addLayout(_row(label, self.idle, QLabel(tr("without a key or mouse"))))
+        box.addWidget(
+            _quiet(tr("It is also locked when the machine goes to sleep. While documents are read, it waits."))
+        )
         box.addSpacing(6)
-        box.addWidget(section_label("WHERE ITS FILES ARE"))
+        box.addWidget(section_label(tr("WHERE ITS FILES ARE")))
         box.addWidget(self._files)
-        box.addWidget(_quiet("Your documents stay where they are and are never written to."))
+        box.addWidget(_quiet(tr("Your documents stay where they are and are never written to.")))
         box.addSpacing(6)
-        box.addWidget(section_label("ITS WORDS IN PLAIN TEXT ANYWHERE ELSE"))
+        box.addWidget(section_label(tr("ITS WORDS IN PLAIN TEXT ANYWHERE ELSE")))
         row = QHBoxLayout()
         row.addWidget(self._plain, 1)
         row.addWidget(self.plain_button, 0, Qt.AlignmentFlag.AlignTop)
         box.addLayout(row)
         box.addSpacing(6)
-        box.addWidget(section_label("KEEP AND ERASE"))
-        self.backup_button = _button("Back up ...", "Write a copy to another place, also while you work")
-        self.move_button = _button("Rename or move ...", "Give the collection another name or place")
-        self.check_button = _button("Check ...", "Verify every page, passage and vector, and mend what is damaged")
-        self.erase_button = _button("Erase this collection ...", "Destroy its key, then its file")
-        self.erase_all_button = _button("Erase everything ...", "All collections, keys and settings of this login")
+        box.addWidget(section_label(tr("KEEP AND ERASE")))
+        self.backup_button = _button(tr("Back up ..."), tr("Write a copy to another place, also while you work"))
+        self.move_button = _button(tr("Rename or move ..."), tr("Give the collection another name or place"))
+        self.check_button = _button(
+            tr("Check ..."), tr("Verify every page, passage and vector, and mend what is damaged")
+        )
+        self.erase_button = _button(tr("Erase this collection ..."), tr("Destroy its key, then its file"))
+        self.erase_all_button = _button(
+            tr("Erase everything ..."), tr("All collections, keys and settings of this login")
+        )
         box.addLayout(_row(self.backup_button, self.move_button, self.check_button))
         box.addLayout(_row(self.erase_button, self.erase_all_button))
         box.addStretch(1)
@@ -208,16 +231,16 @@ class SealRoom(Room):
         return box
 
     def _journal_part(self) -> QVBoxLayout:
-        self.export_button = _button("Export ...", "Write the whole journal to a file")
+        self.export_button = _button(tr("Export ..."), tr("Write the whole journal to a file"))
         head = QHBoxLayout()
-        head.addWidget(section_label("JOURNAL"))
+        head.addWidget(section_label(tr("JOURNAL")))
         head.addSpacing(12)
         head.addWidget(self._chain, 1)
         head.addWidget(self.questions_box)
         head.addSpacing(12)
         head.addWidget(self.export_button)
-        self.journal.setHorizontalHeaderLabels(["When (UTC)", "What", "Which"])
-        self.journal.setAccessibleName("Journal, newest first")
+        self.journal.setHorizontalHeaderLabels([tr("When (UTC)"), tr("What"), tr("Which")])
+        self.journal.setAccessibleName(tr("Journal, newest first"))
         self.journal.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.journal.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.journal.setShowGrid(False)
@@ -260,7 +283,7 @@ class SealRoom(Room):
         """Look for plain text now."""
         session = self._workspace.session
         if session is not None:
-            self._plain.setText("Searching ...")
+            self._plain.setText(tr("Searching ..."))
             self.plain_button.setEnabled(False)
             collection = session.engine.collection
             self._workspace.run(
@@ -284,11 +307,15 @@ class SealRoom(Room):
     def _show_server(self) -> None:
         link, chosen = loopback.link(), loopback.chosen_server()
         if link is not None:
-            words = f"In use: {link.server.address} on this machine. One process, the model link, may speak to it and to nothing else."
+            words = tr(
+                "In use: {address} on this machine. One process, the model link, may speak to it and to nothing else."
+            ).format(address=link.server.address)
         elif chosen is not None:
-            words = f"{chosen.address} will be used when Red Lantern is started again: the seal cannot be lowered while it runs."
+            words = tr(
+                "{address} will be used when Red Lantern is started again: the seal cannot be lowered while it runs."
+            ).format(address=chosen.address)
         else:
-            words = "None. The packaged model answers, in a process of its own without any network."
+            words = tr("None. The packaged model answers, in a process of its own without any network.")
         self._server.setText(words)
 
     def server_changed(self) -> None:
@@ -297,43 +324,49 @@ class SealRoom(Room):
 
     def _show_journal(self, standing: CollectionState) -> None:
         self._chain.setText(
-            "Each entry is chained to the one before; the chain holds."
+            tr("Each entry is chained to the one before; the chain holds.")
             if not standing.n_faults
-            else f"The chain is BROKEN in {standing.n_faults} places: the journal was changed."
+            else tr("The chain is BROKEN in {n_faults} places: the journal was changed.").format(
+                n_faults=standing.n_faults
+            )
         )
         self.journal.setRowCount(len(standing.entries))
         for row, entry in enumerate(reversed(standing.entries)):
-            words = "(erased)" if entry.words is None else entry.words
+            words = tr("(erased)") if entry.words is None else entry.words
             moment = entry.at.replace("T", "  ").removesuffix("+00:00") + (
-                " ↩ clock set back" if entry.clock_went_back else ""
+                tr(" ↩ clock set back") if entry.clock_went_back else ""
             )
-            for column, text in enumerate((moment, entry.what, words)):
+            for column, text in enumerate((moment, _EVENTS.get(entry.what, entry.what), words)):
                 item = QTableWidgetItem(text)
                 item.setToolTip(text)
                 self.journal.setItem(row, column, item)
 
 
 _OPENS = {
-    Holding.PASSPHRASE: "A passphrase. The key is made from it (Argon2id, about half a second a try) and is kept nowhere.",
-    Holding.LOGIN: "The secret store of this login holds the key: it opens while you are logged in.",
-    Holding.FILE: "A key file that this login alone may read. Whoever uses this login can open the collection.",
+    Holding.PASSPHRASE: tr(
+        "A passphrase. The key is made from it (Argon2id, about half a second a try) and is kept nowhere."
+    ),
+    Holding.LOGIN: tr("The secret store of this login holds the key: it opens while you are logged in."),
+    Holding.FILE: tr("A key file that this login alone may read. Whoever uses this login can open the collection."),
 }
 
 
 def _protection(standing: CollectionState) -> str:
-    return f"{_OPENS[standing.holding]} The file is encrypted as a whole (SQLCipher: AES with 256 bits, and a seal on every page)."
+    return tr(
+        "{opens} The file is encrypted as a whole (SQLCipher: AES with 256 bits, and a seal on every page)."
+    ).format(opens=_OPENS[standing.holding])
 
 
 def _meaning(path: str) -> str:
     """What a file beside the collection is, in plain words."""
     if ".version-" in path:
-        return "   as it was before a change of file version"
+        return tr("   as it was before a change of file version")
     if ".damaged-" in path:
-        return "   put aside when it was mended"
+        return tr("   put aside when it was mended")
     endings = {
-        LOCK_ENDING: "   keeps other programs from replacing it meanwhile",
-        "-wal": "   latest changes, encrypted",
-        "-shm": "   where those are; holds no words",
+        LOCK_ENDING: tr("   keeps other programs from replacing it meanwhile"),
+        "-wal": tr("   latest changes, encrypted"),
+        "-shm": tr("   where those are; holds no words"),
     }
     return next((words for end, words in endings.items() if path.endswith(end)), "")
 

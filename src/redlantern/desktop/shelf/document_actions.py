@@ -13,6 +13,7 @@ from redlantern.desktop.shelf.removal import Removal
 from redlantern.desktop.widgets.context import Offer, show_menu
 from redlantern.desktop.workspace import Workspace
 from redlantern.safety.names import path_text, visible
+from redlantern.translation import tr
 
 _MOST_OPENED = 5
 
@@ -24,14 +25,18 @@ class DocumentActions(QWidget):
         super().__init__()
         self._workspace, self._table, self._removal = workspace, table, removal
         self.scope_button = hinted_button(
-            "Leave out / take in", self.toggle_scope, "Whether questions draw on it (Space)"
+            tr("Leave out / take in"), self.toggle_scope, tr("Whether questions draw on it (Space)")
         )
-        self.again_button = hinted_button("Read again", self.read_again, "Read the file again (Ctrl+R)")
-        self.remove_button = hinted_button("Take out", removal.take_out, "Take it out of the collection (Delete)")
+        self.again_button = hinted_button(tr("Read again"), self.read_again, tr("Read the file again (Ctrl+R)"))
+        self.remove_button = hinted_button(
+            tr("Take out"), removal.take_out, tr("Take it out of the collection (Delete)")
+        )
         self.erase_button = hinted_button(
-            "Erase ...", removal.erase, "Erase it from the collection for good (Shift+Delete)"
+            tr("Erase ..."), removal.erase, tr("Erase it from the collection for good (Shift+Delete)")
         )
-        self.outside_button = hinted_button("Open the file", self.open_outside, "In the desktop's own program (Ctrl+E)")
+        self.outside_button = hinted_button(
+            tr("Open the file"), self.open_outside, tr("In the desktop's own program (Ctrl+E)")
+        )
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 4, 14, 4)
         row.setSpacing(8)
@@ -94,22 +99,26 @@ class DocumentActions(QWidget):
 
     def _ask_for_password(self, path: Path) -> str | None:
         password, is_given = QInputDialog.getText(
-            self, "A password is needed", f"Password of {visible(path_text(path.name))}. It is used once and not kept.",
+            self,
+            tr("A password is needed"),
+            tr("Password of {name}. It is used once and not kept.").format(name=visible(path_text(path.name))),
             QLineEdit.EchoMode.Password,
-        )  # fmt: skip
+        )
         return password if is_given else None
 
     def _is_sure_to_open(self, paths: list[Path]) -> bool:
         names = "\n".join(visible(path_text(path)) for path in paths)
         box = QMessageBox(self)
-        box.setWindowTitle("Open in another program?")
-        box.setText("Open in another program?")
+        box.setWindowTitle(tr("Open in another program?"))
+        box.setText(tr("Open in another program?"))
         box.setInformativeText(
-            f"{names}\n\nThe program that your desktop has for it reads the whole file, with everything that may be hidden in it. "
-            "It has no network when it is started from here, but one that runs already may have."
+            tr(
+                "{names}\n\nThe program that your desktop has for it reads the whole file, with everything that may be "
+                "hidden in it. It has no network when it is started from here, but one that runs already may have."
+            ).format(names=names)
         )
-        yes = box.addButton("Open", QMessageBox.ButtonRole.AcceptRole)
-        box.setDefaultButton(box.addButton("Leave it", QMessageBox.ButtonRole.RejectRole))
+        yes = box.addButton(tr("Open"), QMessageBox.ButtonRole.AcceptRole)
+        box.setDefaultButton(box.addButton(tr("Leave it"), QMessageBox.ButtonRole.RejectRole))
         box.exec()
         return box.clickedButton() is yes
 

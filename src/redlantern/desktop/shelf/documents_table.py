@@ -31,15 +31,32 @@ from redlantern.desktop.widgets import drawing, theme
 from redlantern.desktop.widgets.amounts import size_words
 from redlantern.desktop.widgets.documents_in_scope import DocumentsInScope
 from redlantern.text.languages import name_of_language
+from redlantern.translation import tr, trn
 
 _DOCUMENT = Qt.ItemDataRole.UserRole
 _TICK_ROOM = 36
 _SORT = Qt.ItemDataRole.UserRole + 1
 _KIND_NAMES = {
-    "pdf": "PDF", "docx": "Word", "pptx": "slides", "xlsx": "workbook", "odt": "ODF text", "odp": "ODF slides",
-    "ods": "ODF workbook", "epub": "book", "html": "web page", "rtf": "RTF", "eml": "e-mail", "mbox": "mailbox", "csv": "table",
-    "tsv": "table", "markdown": "Markdown", "text": "text", "png": "picture", "jpeg": "picture", "tiff": "picture",
-}  # fmt: skip
+    "pdf": "PDF",
+    "docx": tr("Word"),
+    "pptx": tr("slides"),
+    "xlsx": tr("workbook"),
+    "odt": tr("ODF text"),
+    "odp": tr("ODF slides"),
+    "ods": tr("ODF workbook"),
+    "epub": tr("book"),
+    "html": tr("web page"),
+    "rtf": "RTF",
+    "eml": tr("e-mail"),
+    "mbox": tr("mailbox"),
+    "csv": tr("table"),
+    "tsv": tr("table"),
+    "markdown": tr("Markdown"),
+    "text": tr("text"),
+    "png": tr("picture"),
+    "jpeg": tr("picture"),
+    "tiff": tr("picture"),
+}
 
 
 def kind_name(document: Document) -> str:
@@ -54,22 +71,26 @@ def how_read(document: Document) -> str:
     if document.is_refused:
         return ""
     if not document.n_recognised:
-        return "text"
-    by = "recognised" if document.n_recognised == document.n_pages else f"{document.n_recognised} p. recognised"
-    return f"{by}, {document.confidence:.0%} sure"
+        return tr("text")
+    by = (
+        tr("recognised")
+        if document.n_recognised == document.n_pages
+        else tr("{n_recognised} p. recognised").format(n_recognised=document.n_recognised)
+    )
+    return tr("{by}, {confidence:.0%} sure").format(by=by, confidence=document.confidence)
 
 
 def state_of(document: Document, on_disk: str) -> str:
     """How a document stands: what is wrong first."""
     if on_disk == "missing":
-        return "missing"
+        return tr("missing")
     if document.is_refused:
-        return f"refused: {document.reason}"
+        return tr("refused: {reason}").format(reason=document.reason)
     if on_disk:
-        return on_disk
+        return tr(on_disk)
     if document.n_unread:
-        return f"partly read: {document.n_unread} p. without text"
-    return "read, look at its warnings" if document.n_warned else "read"
+        return tr("partly read: {n_unread} p. without text").format(n_unread=document.n_unread)
+    return tr("read, look at its warnings") if document.n_warned else tr("read")
 
 
 @dataclass(frozen=True)
@@ -82,15 +103,15 @@ class _Column:
 
 
 _COLUMNS = (
-    _Column("Mark", 104, lambda it, disk: it.call_mark, lambda it, disk: it.call_mark),
-    _Column("Title", 330, lambda it, disk: ("↳ " if it.part else "") + it.title, lambda it, disk: it.title.casefold()),
-    _Column("Kind", 92, lambda it, disk: kind_name(it), lambda it, disk: kind_name(it)),
-    _Column("Pages", 58, lambda it, disk: str(it.n_pages or ""), lambda it, disk: it.n_pages, True),
-    _Column("Passages", 76, lambda it, disk: str(it.n_passages or ""), lambda it, disk: it.n_passages, True),
-    _Column("Language", 84, lambda it, disk: name_of_language(it.language), lambda it, disk: it.language),
-    _Column("Read as", 168, lambda it, disk: how_read(it), lambda it, disk: how_read(it)),
-    _Column("State", 270, state_of, state_of),
-    _Column("Size", 70, lambda it, disk: size_words(it.size_bytes), lambda it, disk: it.size_bytes, True),
+    _Column(tr("Mark"), 104, lambda it, disk: it.call_mark, lambda it, disk: it.call_mark),
+    _Column(tr("Title"), 330, lambda it, disk: ("↳ " if it.part else "") + it.title, lambda it, disk: it.title.casefold()),
+    _Column(tr("Kind"), 92, lambda it, disk: kind_name(it), lambda it, disk: kind_name(it)),
+    _Column(tr("Pages"), 58, lambda it, disk: str(it.n_pages or ""), lambda it, disk: it.n_pages, True),
+    _Column(tr("Passages"), 76, lambda it, disk: str(it.n_passages or ""), lambda it, disk: it.n_passages, True),
+    _Column(tr("Language"), 84, lambda it, disk: name_of_language(it.language), lambda it, disk: it.language),
+    _Column(tr("Read as"), 168, lambda it, disk: how_read(it), lambda it, disk: how_read(it)),
+    _Column(tr("State"), 270, state_of, state_of),
+    _Column(tr("Size"), 70, lambda it, disk: size_words(it.size_bytes), lambda it, disk: it.size_bytes, True),
 )  # fmt: skip
 
 
@@ -132,15 +153,14 @@ class DocumentsModel(QAbstractTableModel):
 
     def relation(self, document: Document) -> str:
         """How it stands to other documents: copies of the same file, and near versions, the newest of which is named."""
-        said = [f"in {document.beside}"] if document.beside else []
+        said = [tr("in {beside}").format(beside=document.beside)] if document.beside else []
         version = self._versions.get(document.document_id)
         if version is not None and version.place > 1:
-            said.append(f"older version of {self._marks.get(version.newest_id, 'another')}")
+            said.append(tr("older version of {mark}").format(mark=self._marks.get(version.newest_id, tr("another"))))
         elif version is not None:
-            said.append(f"newest of {version.total} versions")
+            said.append(tr("newest of {total} versions").format(total=version.total))
         if document.copies:
-            n = len(document.copies)
-            said.append(f"{n} cop{'ies' if n > 1 else 'y'} elsewhere")
+            said.append(trn("{n} copy elsewhere", "{n} copies elsewhere", len(document.copies)))
         return ", ".join(said)
 
     def rowCount(self, parent: QModelIndex | None = None) -> int:
@@ -176,7 +196,7 @@ class DocumentsModel(QAbstractTableModel):
         on_disk = self._on_disk.get(document.file_text, "")
         is_in = self._shelf.is_in_scope(document)
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
-            related = self.relation(document) if column.name == "State" and not on_disk else ""
+            related = self.relation(document) if column.name == tr("State") and not on_disk else ""
             return f"{related}; {column.shown(document, on_disk)}" if related else column.shown(document, on_disk)
         if role == _SORT:
             return column.sort(document, on_disk)
@@ -201,9 +221,9 @@ class DocumentsModel(QAbstractTableModel):
 
     def _colour(self, document: Document, column: int, on_disk: str, is_in: bool) -> QColor:
         colours = theme.colours()
-        if _COLUMNS[column].name == "State" and (document.is_refused or on_disk):
+        if _COLUMNS[column].name == tr("State") and (document.is_refused or on_disk):
             return QColor(colours.ember)
-        if _COLUMNS[column].name == "State" and document.n_warned:
+        if _COLUMNS[column].name == tr("State") and document.n_warned:
             return QColor(colours.amber)
         if column == 0:
             return QColor(colours.amber if is_in else colours.quiet)
@@ -302,7 +322,7 @@ class DocumentsTable(QTableView):
         self.setShowGrid(False)
         self.setWordWrap(False)
         self.setTabKeyNavigation(False)
-        self.setAccessibleName("Documents and what was read of them")
+        self.setAccessibleName(tr("Documents and what was read of them"))
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         side, head = self.verticalHeader(), self.horizontalHeader()
         assert side is not None and head is not None

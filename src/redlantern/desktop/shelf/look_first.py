@@ -11,6 +11,7 @@ from redlantern.desktop.workspace import Workspace
 from redlantern.indexing.preview import Preview, Split, read_samples, split_samples
 from redlantern.progress import Progress
 from redlantern.settings import Method
+from redlantern.translation import tr
 
 
 class LookFirst(QObject):
@@ -33,7 +34,7 @@ class LookFirst(QObject):
             return
         self.end()
         engine = session.engine
-        self._pane.show_waiting(paths, engine.method, "Reading for a look ...")
+        self._pane.show_waiting(paths, engine.method, tr("Reading for a look ..."))
         self.began.emit()
         self._reading = self._workspace.run(
             lambda task: read_samples(paths, engine.readers, report=task.report, cancel=task.cancel),

@@ -25,6 +25,8 @@ from redlantern.progress import Progress
 from redlantern.safety.names import path_text, visible
 from redlantern.settings import Method, declared_settings
 from redlantern.text.languages import name_of_language
+from redlantern.text.listing import counted
+from redlantern.translation import tr
 
 _BIN_TOKENS = 16
 _BINS = 16
@@ -38,7 +40,7 @@ class Histogram(QWidget):
         self._now: list[int] = []
         self._changed: list[int] = []
         self.setMinimumHeight(170)
-        self.setAccessibleName("Lengths of passages in tokens")
+        self.setAccessibleName(tr("Lengths of passages in tokens"))
 
     def show_splits(self, now: Split, changed: Split) -> None:
         """Show both."""
@@ -73,7 +75,9 @@ class Histogram(QWidget):
             side = Qt.AlignmentFlag.AlignRight if tokens == 256 else Qt.AlignmentFlag.AlignLeft
             left = x - 80 if tokens == 256 else x
             painter.drawText(
-                QRectF(left, area.bottom() + 4, 80, 20), side, f"{tokens} tokens" if tokens == 256 else str(tokens)
+                QRectF(left, area.bottom() + 4, 80, 20),
+                side,
+                tr("{tokens} tokens").format(tokens=tokens) if tokens == 256 else str(tokens),
             )
 
 
@@ -105,7 +109,7 @@ class PreviewPane(QWidget):
         self.tokens, self.overlap = QSpinBox(), QSpinBox()
         for box, name in ((self.tokens, "passage_tokens"), (self.overlap, "overlap_tokens")):
             box.setRange(*bounds[name])
-            box.setSuffix(" tokens")
+            box.setSuffix(tr(" tokens"))
             box.setSingleStep(8)
             box.setButtonSymbols(QSpinBox.ButtonSymbols.PlusMinus)
             box.setMinimumWidth(150)
@@ -122,7 +126,7 @@ class PreviewPane(QWidget):
         self._files = QWidget()
         self._file_box = QVBoxLayout(self._files)
         self._file_box.setContentsMargins(0, 0, 0, 0)
-        self.add_button, self.close_button = QPushButton("Add these files"), QPushButton("Do not add")
+        self.add_button, self.close_button = QPushButton(tr("Add these files")), QPushButton(tr("Do not add"))
         self.add_button.setObjectName("first")
         self.add_button.clicked.connect(self._on_add)
         self.close_button.clicked.connect(self.closed)
@@ -158,20 +162,22 @@ class PreviewPane(QWidget):
 
     def show_progress(self, progress: Progress) -> None:
         """How far the reading is."""
-        self._title.setText(f"Reading for a look: {progress.done} of {progress.total} files ...")
+        self._title.setText(
+            tr("Reading for a look: {done} of {total} files ...").format(done=progress.done, total=progress.total)
+        )
 
     def show_preview(self, preview: Preview) -> None:
         """They were read."""
         self.preview = preview
         n_read = sum(sample.read is not None for sample in preview.samples)
-        looked = (
-            f"{len(preview.samples)} of {preview.n_files} files were"
-            if preview.n_files > len(preview.samples)
-            else (f"{preview.n_files} files were" if preview.n_files != 1 else "1 file was")
-        )
+        looked = counted(preview.n_files, "file")
+        if preview.n_files > len(preview.samples):
+            looked = tr("{n_samples} of {looked}").format(n_samples=len(preview.samples), looked=looked)
         refused = len(preview.samples) - n_read
         self._title.setText(
-            f"{looked} read for a look" + (f", {refused} refused" if refused else "") + ". Nothing is kept yet."
+            tr("Read for a look: {looked}").format(looked=looked)
+            + (tr(", {refused} refused").format(refused=refused) if refused else "")
+            + tr(". Nothing is kept yet.")
         )
         self.add_button.setEnabled(n_read > 0)
         self._clear_files()
@@ -184,10 +190,18 @@ class PreviewPane(QWidget):
         """How they would be split: under the present settings and the changed ones."""
         now, changed = splits
         self.histogram.show_splits(now, changed)
-        same = "The changed settings are shown as a line; they are still the present ones."
-        changed_words = f"Changed: {_in_words(changed)}" if self.method != self._standard else same
-        self._counts.setText(f"Present settings: {_in_words(now)}\n{changed_words}")
-        self.add_button.setText("Add with the changed settings" if self.method != self._standard else "Add these files")
+        same = tr("The changed settings are shown as a line; they are still the present ones.")
+        changed_words = (
+            tr("Changed: {in_words}").format(in_words=_in_words(changed)) if self.method != self._standard else same
+        )
+        self._counts.setText(
+            tr("Present settings: {in_words}\n{changed_words}").format(
+                in_words=_in_words(now), changed_words=changed_words
+            )
+        )
+        self.add_button.setText(
+            tr("Add with the changed settings") if self.method != self._standard else tr("Add these files")
+        )
 
     def _build(self, words: dict[str, str]) -> None:
         scroll = QScrollArea()
@@ -198,7 +212,7 @@ class PreviewPane(QWidget):
         right.setContentsMargins(0, 0, 10, 0)
         settings_area.setWidget(settings)
         left.setSpacing(8)
-        left.addWidget(section_label("FILES"))
+        left.addWidget(section_label(tr("FILES")))
         left.addWidget(scroll, 1)
         form = QFormLayout()
         form.setHorizontalSpacing(16)
@@ -210,12 +224,12 @@ class PreviewPane(QWidget):
         form.addRow(words["overlap_tokens"], self.overlap)
         form.addRow("", self.by_heading)
         form.addRow("", self.by_record)
-        right.addWidget(section_label("HOW THEY WOULD BE SPLIT"))
+        right.addWidget(section_label(tr("HOW THEY WOULD BE SPLIT")))
         right.addLayout(form)
         right.addSpacing(8)
         right.addWidget(self._counts)
         right.addWidget(self.histogram, 1)
-        legend = QLabel("bars: present settings    line: changed settings")
+        legend = QLabel(tr("bars: present settings    line: changed settings"))
         legend.setObjectName("quiet")
         right.addWidget(legend)
         columns = QHBoxLayout()
@@ -253,22 +267,26 @@ def _file_row(sample: Sample) -> QWidget:
     box.setSpacing(0)
     if sample.read is None:
         box.addWidget(words_label(visible(path_text(sample.path.name)), family=theme.SERIF))
-        box.addWidget(words_label(f"refused: {sample.refusal}", family=theme.SANS, scale=0.88, name="problem"))
+        box.addWidget(
+            words_label(
+                tr("refused: {refusal}").format(refusal=sample.refusal), family=theme.SANS, scale=0.88, name="problem"
+            )
+        )
         return row
     read = sample.read
     facts = [
         read.kind,
-        f"{len(read.pages)} pages" if len(read.pages) != 1 else "1 page",
+        counted(len(read.pages), "page"),
         name_of_language(read.language),
     ]
     n_recognised = sum(page.origin == "recognised" for page in read.pages)
     if n_recognised:
-        facts.append(f"{n_recognised} recognised")
+        facts.append(tr("{n_recognised} recognised").format(n_recognised=n_recognised))
     if read.parts:
-        facts.append(f"{len(read.parts)} documents within")
+        facts.append(tr("{document} within").format(document=counted(len(read.parts), "document")))
     n_warned = sum(bool(page.warnings) for page in read.pages)
     if n_warned:
-        facts.append(f"{n_warned} pages with warnings")
+        facts.append(tr("{page} with warnings").format(page=counted(n_warned, "page")))
     box.addWidget(words_label(f"{read.title}", family=theme.SERIF))
     quiet = f"{visible(path_text(sample.path.name))} · {' · '.join(fact for fact in facts if fact)}"
     box.addWidget(words_label(quiet, family=theme.SANS, scale=0.88, name="quiet"))
@@ -277,6 +295,8 @@ def _file_row(sample: Sample) -> QWidget:
 
 def _in_words(split: Split) -> str:
     if not split.n_tokens:
-        return "no passages"
+        return tr("no passages")
     mean = sum(split.n_tokens) / len(split.n_tokens)
-    return f"{len(split.n_tokens)} passages of {mean:.0f} tokens on average, the longest {max(split.n_tokens)}"
+    return tr("{n_tokens} passages of {mean:.0f} tokens on average, the longest {n_tokens2}").format(
+        n_tokens=len(split.n_tokens), mean=mean, n_tokens2=max(split.n_tokens)
+    )

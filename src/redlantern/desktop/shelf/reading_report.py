@@ -23,6 +23,7 @@ from redlantern.desktop.widgets.facsimile import PrintedPageView
 from redlantern.reading.values import Page
 from redlantern.reckoning.tables import Table
 from redlantern.text.listing import counted
+from redlantern.translation import tr
 
 
 class ReadingReport(QWidget):
@@ -72,7 +73,7 @@ class ReadingReport(QWidget):
         self._head(document)
         self._hint.hide()
         self._filler.show()
-        words = document.reason or "It has no pages of its own: what lies within it follows it in the list."
+        words = document.reason or tr("It has no pages of its own: what lies within it follows it in the list.")
         self._say(words, is_bad=document.is_refused)
 
     def show_page(self, document: Document, page: Page, passages: list[Passage], tables: Sequence[Table] = ()) -> None:
@@ -83,9 +84,15 @@ class ReadingReport(QWidget):
         self._hint.hide()
         self._filler.hide()
         self._columns.show()
-        how = {"text": "its own text", "recognised": f"recognised, {page.confidence:.0%} sure", "none": "no text"}
+        how = {
+            "text": tr("its own text"),
+            "recognised": tr("recognised, {confidence:.0%} sure").format(confidence=page.confidence),
+            "none": tr("no text"),
+        }
         self._place.setText(
-            f"page {page.page_number} of {document.n_pages} · {how[page.origin]} · {_counted(passages)}"
+            tr("page {page_number} of {n_pages} · {how} · {counted}").format(
+                page_number=page.page_number, n_pages=document.n_pages, how=how[page.origin], counted=_counted(passages)
+            )
         )
         self._say(
             " ".join([*page.warnings, *(document.notes if page.page_number == 1 else ())]), is_bad=bool(page.warnings)
@@ -144,7 +151,7 @@ class ReadingReport(QWidget):
         head.addWidget(self._place)
         head.addWidget(self.before_button)
         head.addWidget(self.after_button)
-        self._hint = QLabel("Choose a document: its pages are shown here as printed and as they were read.")
+        self._hint = QLabel(tr("Choose a document: its pages are shown here as printed and as they were read."))
         self._hint.setObjectName("quiet")
         self._hint.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self._print_scroll, self._text_scroll = QScrollArea(), QScrollArea()
@@ -153,8 +160,8 @@ class ReadingReport(QWidget):
         self._text_scroll.setWidgetResizable(True)
         self._text_scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._text_scroll.setWidget(self.text)
-        self._print_scroll.setAccessibleName("Page as printed")
-        self._text_scroll.setAccessibleName("Page as it was read")
+        self._print_scroll.setAccessibleName(tr("Page as printed"))
+        self._text_scroll.setAccessibleName(tr("Page as it was read"))
         self._filler = QWidget()
         self._columns = QSplitter(Qt.Orientation.Horizontal)
         self._columns.addWidget(self._print_scroll)
@@ -185,7 +192,7 @@ class ReadingReport(QWidget):
     def _turner(self, text: str, by: int) -> QPushButton:
         button = QPushButton(text)
         button.setObjectName("quiet")
-        button.setAccessibleName("Page before" if by < 0 else "Page after")
+        button.setAccessibleName(tr("Page before") if by < 0 else tr("Page after"))
         button.setToolTip(button.accessibleName())
         button.clicked.connect(lambda: self.turn(by))
         return button

@@ -13,6 +13,8 @@ from redlantern.collection.values import Document
 from redlantern.desktop.shelf.documents_table import DocumentsTable
 from redlantern.desktop.workspace import Workspace
 from redlantern.safety.names import path_text, visible
+from redlantern.text.listing import counted
+from redlantern.translation import tr
 
 
 class Removal(QFrame):
@@ -23,7 +25,7 @@ class Removal(QFrame):
         self.setObjectName("notice")
         self._parent, self._workspace, self._table = parent, workspace, table
         self._undo_paths: list[Path] = []
-        self.words, self.undo_button = QLabel(), QPushButton("Undo")
+        self.words, self.undo_button = QLabel(), QPushButton(tr("Undo"))
         self.words.setTextFormat(Qt.TextFormat.PlainText)
         self.words.setWordWrap(True)
         self.undo_button.setObjectName("quiet")
@@ -46,9 +48,14 @@ class Removal(QFrame):
             lambda _: documents.take_out(engine, [path_text(path) for path in paths]),
             finished=self._workspace.show_documents,
         )
-        counted = visible(path_text(paths[0].name)) if len(paths) == 1 else f"{len(paths)} files"
-        within = f", with {n_within} documents within," if n_within else ""
-        self.tell(f"{counted}{within} taken out of the collection. On disk nothing was changed.", paths)
+        taken = visible(path_text(paths[0].name)) if len(paths) == 1 else counted(len(paths), "file")
+        within = f" (+ {counted(n_within, 'document')})" if n_within else ""
+        self.tell(
+            tr("Taken out of the collection: {taken}{within}. On disk nothing was changed.").format(
+                taken=taken, within=within
+            ),
+            paths,
+        )
 
     def undo(self) -> None:
         """Read again what was just taken out."""
@@ -64,24 +71,26 @@ class Removal(QFrame):
             return
         paths = list(dict.fromkeys(document.file_path for document in chosen))
         names = "\n".join(visible(path_text(path)) for path in paths[:10]) + (
-            f"\nand {len(paths) - 10} more" if len(paths) > 10 else ""
+            tr("\nand {n_paths} more").format(n_paths=len(paths) - 10) if len(paths) > 10 else ""
         )
         box = QMessageBox(self._parent)
-        box.setWindowTitle("Erase from the collection?")
-        box.setText("Erase from the collection?")
+        box.setWindowTitle(tr("Erase from the collection?"))
+        box.setText(tr("Erase from the collection?"))
         box.setInformativeText(
-            f"{names}\n\nTheir text, vectors and words go, with what lies within them, what sheets cite from them and what "
-            "the journal says about them. It cannot be undone. The files on disk stay where they are; "
-            "backups of the collection keep what they hold."
+            tr(
+                "{names}\n\nTheir text, vectors and words go, with what lies within them, what sheets cite from them "
+                "and what the journal says about them. It cannot be undone. The files on disk stay where they are; "
+                "backups of the collection keep what they hold."
+            ).format(names=names)
         )
-        yes = box.addButton("Erase", QMessageBox.ButtonRole.DestructiveRole)
-        box.setDefaultButton(box.addButton("Leave them", QMessageBox.ButtonRole.RejectRole))
+        yes = box.addButton(tr("Erase"), QMessageBox.ButtonRole.DestructiveRole)
+        box.setDefaultButton(box.addButton(tr("Leave them"), QMessageBox.ButtonRole.RejectRole))
         box.exec()
         if box.clickedButton() is yes:
             engine = session.engine
             self._workspace.upkeep.begin(
                 lambda _: erase_documents(engine, chosen),
-                "Documents are being erased.",
+                tr("Documents are being erased."),
                 finished=self._on_erased,
                 failed=lambda reason: self.tell(reason, []),
             )
@@ -99,14 +108,19 @@ class Removal(QFrame):
 
     def _on_erased(self, found: tuple[Erased, list[str]]) -> None:
         erased, left = found
-        counted = f"{erased.n_documents} document{'s' * (erased.n_documents != 1)} erased"
+        gone = counted(erased.n_documents, "document")
         cited = (
-            f", with the words that {erased.n_sheets} sheet{'s' * (erased.n_sheets != 1)} cited"
+            tr(", with what was cited from them in {sheet}").format(sheet=counted(erased.n_sheets, "sheet"))
             if erased.n_sheets
             else ""
         )
-        looked = " ".join(left) if left else "Looked through the file: nothing of it is left there."
-        self.tell(f"{counted}{cited}. {looked} Backups, if there are any, were not reached.", [])
+        looked = " ".join(left) if left else tr("Looked through the file: nothing of it is left there.")
+        self.tell(
+            tr("Erased: {gone}{cited}. {looked} Backups, if there are any, were not reached.").format(
+                gone=gone, cited=cited, looked=looked
+            ),
+            [],
+        )
         session = self._workspace.session
         if session is not None:
             engine = session.engine

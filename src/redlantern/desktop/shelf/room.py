@@ -32,6 +32,8 @@ from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.workspace import Workspace
 from redlantern.indexing.plan import UpdatePlan
 from redlantern.settings import Method
+from redlantern.text.listing import counted
+from redlantern.translation import tr
 
 
 class ShelfRoom(Room):
@@ -112,8 +114,8 @@ class ShelfRoom(Room):
     def _bar(self) -> QHBoxLayout:
         """The filter, the count, and what adds documents."""
         self.filter.setObjectName("question")
-        self.filter.setPlaceholderText("Show only rows with these words: a title, a kind, a language, refused ...")
-        self.filter.setAccessibleName("Filter of the list")
+        self.filter.setPlaceholderText(tr("Show only rows with these words: a title, a kind, a language, refused ..."))
+        self.filter.setAccessibleName(tr("Filter of the list"))
         self.filter.setClearButtonEnabled(True)
         self._count.setObjectName("quiet")
         bar = QHBoxLayout()
@@ -121,13 +123,15 @@ class ShelfRoom(Room):
         bar.setSpacing(8)
         bar.addWidget(self.filter, 1)
         bar.addWidget(self._count)
-        self.files_button = hinted_button("Add files ...", self._choose_files, "Add single files")
-        self.folder_button = hinted_button("Add a folder ...", self.folder_wanted.emit, "Add a folder and all below it")
+        self.files_button = hinted_button(tr("Add files ..."), self._choose_files, tr("Add single files"))
+        self.folder_button = hinted_button(
+            tr("Add a folder ..."), self.folder_wanted.emit, tr("Add a folder and all below it")
+        )
         self.look_button = hinted_button(
-            "Look first ...", self._choose_for_look, "See how files would be read before adding them"
+            tr("Look first ..."), self._choose_for_look, tr("See how files would be read before adding them")
         )
         self.update_button = hinted_button(
-            "Update ...", self.update_wanted.emit, "See what is new, changed or gone (F5)"
+            tr("Update ..."), self.update_wanted.emit, tr("See what is new, changed or gone (F5)")
         )
         for button in (self.files_button, self.folder_button, self.look_button, self.update_button):
             bar.addWidget(button)
@@ -171,12 +175,12 @@ class ShelfRoom(Room):
     # What happens
 
     def _choose_files(self) -> None:
-        chosen = self._ask_for_files("Choose files to add")
+        chosen = self._ask_for_files(tr("Choose files to add"))
         if chosen:
             self._workspace.updates.add(*chosen)
 
     def _choose_for_look(self) -> None:
-        chosen = self._ask_for_files("Choose files to look at")
+        chosen = self._ask_for_files(tr("Choose files to look at"))
         if chosen:
             self.look_first.look_at(chosen)
 
@@ -216,14 +220,16 @@ class ShelfRoom(Room):
 
     def _on_updating(self, is_updating: bool) -> None:
         self._show_actions()
-        self.update_button.setText("Update ...")
+        self.update_button.setText(tr("Update ..."))
         if not is_updating:
             self.enter() if self.isVisible() else None
 
     def _on_changed_on_disk(self, plan: UpdatePlan) -> None:
         """The watch has seen something; it is told, and nothing is done yet."""
         n_changed = plan.n_changed
-        self.update_button.setText(f"Update ... ({n_changed} changed)" if n_changed else "Update ...")
+        self.update_button.setText(
+            tr("Update ... ({n_changed} changed)").format(n_changed=n_changed) if n_changed else tr("Update ...")
+        )
         self.enter() if self.isVisible() else None
 
     def _on_filter(self, text: str) -> None:
@@ -234,10 +240,14 @@ class ShelfRoom(Room):
         documents, shown = self.model.documents, self.table.shown()
         n_refused = sum(document.is_refused for document in shown)
         words = (
-            f"{len(shown)} of {len(documents)} shown" if len(shown) != len(documents) else f"{len(documents)} documents"
+            tr("{n_shown} of {n_documents} shown").format(n_shown=len(shown), n_documents=len(documents))
+            if len(shown) != len(documents)
+            else counted(len(documents), "document")
         )
-        pages = f", {sum(document.n_pages for document in shown)} pages"
-        self._count.setText(words + pages + (f", {n_refused} refused" if n_refused else ""))
+        pages = f", {counted(sum(document.n_pages for document in shown), 'page')}"
+        self._count.setText(
+            words + pages + (tr(", {n_refused} refused").format(n_refused=n_refused) if n_refused else "")
+        )
 
     def _show_actions(self) -> None:
         for button in (self.files_button, self.folder_button, self.look_button, self.update_button):

@@ -24,12 +24,21 @@ from redlantern.reckoning.put_right import ColumnPutRight, PutRight
 from redlantern.reckoning.roles import ROLE_WORDS
 from redlantern.reckoning.tables import Table
 from redlantern.reckoning.values import ValueKind
+from redlantern.translation import tr
 
 _KINDS: tuple[tuple[ValueKind, str], ...] = (
-    ("text", "words"), ("whole", "whole number"), ("decimal", "decimal"), ("money", "money"), ("percentage", "percentage"),
-    ("date", "date"), ("time", "time of day"), ("duration", "duration"), ("quantity", "quantity"), ("identifier", "identifier"),
-    ("empty", "empty"),
-)  # fmt: skip
+    ("text", tr("words")),
+    ("whole", tr("whole number")),
+    ("decimal", tr("decimal")),
+    ("money", tr("money")),
+    ("percentage", tr("percentage")),
+    ("date", tr("date")),
+    ("time", tr("time of day")),
+    ("duration", tr("duration")),
+    ("quantity", tr("quantity")),
+    ("identifier", tr("identifier")),
+    ("empty", tr("empty")),
+)
 _MOST_ROWS = 200
 _MOST_HEADERS = 5
 _MARGIN, _COUNTS_WIDTH, _LEAST_WIDTH = 24, 130, 126
@@ -43,15 +52,15 @@ class TablePutRight(QDialog):
     def __init__(self, now: Table, as_read: Table, parent: QWidget) -> None:
         super().__init__(parent)
         self._as_read = as_read
-        self.setWindowTitle("Put a table right")
+        self.setWindowTitle(tr("Put a table right"))
         self.resize(980, 620)
         self.headers = QSpinBox()
         self.headers.setRange(0, min(_MOST_HEADERS, len(_printed(as_read)) - 1))
-        self.headers.setAccessibleName("Rows that name the columns")
+        self.headers.setAccessibleName(tr("Rows that name the columns"))
         self.kinds: list[QComboBox] = []
         self.units: list[QLineEdit] = []
         self.rows = QTableWidget(_FIRST_ROW + min(_MOST_ROWS, len(_printed(as_read))), 1 + len(as_read.columns))
-        self.rows.setAccessibleName("The table's rows")
+        self.rows.setAccessibleName(tr("The table's rows"))
         self._build()
         self._show(now)
         self.headers.valueChanged.connect(self._on_headers)
@@ -86,21 +95,23 @@ class TablePutRight(QDialog):
         return found
 
     def _build(self) -> None:
-        title = words_label("Put this table right", family=theme.SANS, scale=1.25)
+        title = words_label(tr("Put this table right"), family=theme.SANS, scale=1.25)
         title.setFont(theme.voice(theme.SANS, scale=1.25, weight=theme.BOLD))
         intro = words_label(
-            "Figures are reckoned by what stands here, from the next question on. It is kept with the collection, and holds "
-            "whenever the document is read again unchanged.",
+            tr(
+    "Figures are reckoned by what stands here, from the next question on. It is kept with the "
+    "collection, and holds whenever the document is read again unchanged."
+),
             family=theme.SANS, name="quiet",
         )  # fmt: skip
         top = QHBoxLayout()
-        top.addWidget(QLabel("Rows that name the columns"))
+        top.addWidget(QLabel(tr("Rows that name the columns")))
         top.addWidget(self.headers)
         top.addStretch(1)
-        again = quiet_button("As it was read", "Take back everything that was put right in this table")
+        again = quiet_button(tr("As it was read"), tr("Take back everything that was put right in this table"))
         again.clicked.connect(lambda: self._show(self._as_read))
         top.addWidget(again)
-        leave, keep = QPushButton("Cancel"), QPushButton("Keep")
+        leave, keep = QPushButton(tr("Cancel")), QPushButton(tr("Keep"))
         keep.setObjectName("first")
         keep.setDefault(True)
         keep.clicked.connect(self.accept)
@@ -120,7 +131,13 @@ class TablePutRight(QDialog):
         self._build_rows()
 
     def _build_rows(self) -> None:
-        names = ["counts", *(column.name or f"column {at}" for at, column in enumerate(self._as_read.columns, start=1))]
+        names = [
+            tr("counts"),
+            *(
+                column.name or tr("column {at}").format(at=at)
+                for at, column in enumerate(self._as_read.columns, start=1)
+            ),
+        ]
         self.rows.setHorizontalHeaderLabels(names)
         self.rows.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         header, side = self.rows.horizontalHeader(), self.rows.verticalHeader()
@@ -128,7 +145,7 @@ class TablePutRight(QDialog):
         header.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
         header.setStretchLastSection(True)
         side.hide()
-        for row, words in ((_KIND_ROW, "what it is"), (_UNIT_ROW, "its unit")):
+        for row, words in ((_KIND_ROW, tr("what it is")), (_UNIT_ROW, tr("its unit"))):
             label = QTableWidgetItem(words)
             label.setFlags(Qt.ItemFlag.NoItemFlags)
             self.rows.setItem(row, _COUNTS, label)
@@ -136,10 +153,10 @@ class TablePutRight(QDialog):
             kind, unit = QComboBox(), QLineEdit()
             for value, words in _KINDS:
                 kind.addItem(words, value)
-            name = column.name or f"column {index + 1}"
-            name_choice(kind, f"What “{name}” is")
-            unit.setAccessibleName(f"Unit of “{name}”")
-            unit.setPlaceholderText("none")
+            name = column.name or tr("column {index}").format(index=index + 1)
+            name_choice(kind, tr("What “{name}” is").format(name=name))
+            unit.setAccessibleName(tr("Unit of “{name}”").format(name=name))
+            unit.setPlaceholderText(tr("none"))
             self.kinds.append(kind)
             self.units.append(unit)
             self.rows.setCellWidget(_KIND_ROW, 1 + index, kind)

@@ -21,11 +21,12 @@ from redlantern.reckoning.cells import Cell, PrintedTable, block_rows
 from redlantern.reckoning.tables import Table, typed_table
 from redlantern.reckoning.values import NUMERIC, shown_value
 from redlantern.reckoning.wording import read_as
+from redlantern.translation import tr
 
 _MOST_ROWS = 80
 _WIDE_CELL_CHARS = 36
 _BRACKET_ROOM = 74
-_KIND_WORDS = {"list item": "list", "header": "running head", "footer": "running foot"}
+_KIND_WORDS = {"list item": tr("list"), "header": tr("running head"), "footer": tr("running foot")}
 Passage = tuple[int, int, int, str]
 
 
@@ -53,7 +54,7 @@ class BlockRow(QFrame):
             layout.addWidget(shown, 1)
             if table is not None:
                 button = quiet_button(
-                    "Put right ...", "Say what the columns are and which rows count, where it was read wrongly"
+                    tr("Put right ..."), tr("Say what the columns are and which rows count, where it was read wrongly")
                 )
                 button.setObjectName("onPaper")
                 button.clicked.connect(lambda: self.put_right_wanted.emit(table))
@@ -110,9 +111,9 @@ def _table(page: Page, block: Block, table: Table | None) -> QWidget:
             label.setWordWrap(len(cell.text) > _WIDE_CELL_CHARS)
             side = Qt.AlignmentFlag.AlignRight if table.columns[index].is_numeric else Qt.AlignmentFlag.AlignLeft
             if value is not None and value.kind in NUMERIC:
-                label.setToolTip(f"read as {shown_value(value)}")
+                label.setToolTip(tr("read as {shown_value}").format(shown_value=shown_value(value)))
             grid.addWidget(label, row_number, index, side | Qt.AlignmentFlag.AlignTop)
-    more = [f"... and {len(rows) - _MOST_ROWS} more rows"] if len(rows) > _MOST_ROWS else []
+    more = [tr("... and {n} more rows").format(n=len(rows) - _MOST_ROWS)] if len(rows) > _MOST_ROWS else []
     said = words_label("\n".join([*more, read_as(table)]), family=theme.SANS, scale=0.82, name="fadedInk")
     grid.addWidget(said, min(len(rows), _MOST_ROWS), 0, 1, -1)
     grid.setColumnStretch(len(table.columns), 1)
@@ -160,7 +161,9 @@ class TextAsRead(QWidget):
             row.put_right_wanted.connect(self.put_right_wanted)
             self._box.addWidget(row)
         if not self.rows:
-            self._box.addWidget(words_label("No words were read from this page.", family=theme.SANS, name="fadedInk"))
+            self._box.addWidget(
+                words_label(tr("No words were read from this page."), family=theme.SANS, name="fadedInk")
+            )
         self._box.addStretch(1)
         self.update()
 
@@ -187,7 +190,9 @@ class TextAsRead(QWidget):
             painter.setPen(QColor(theme.colours().faded_ink))
             area = QRectF(left + 15, (top + bottom) / 2 - 16, _BRACKET_ROOM - 24, 32)
             painter.drawText(
-                area, Qt.AlignmentFlag.AlignVCenter, f"{n_tokens}\ntokens" if index == 0 else str(n_tokens)
+                area,
+                Qt.AlignmentFlag.AlignVCenter,
+                tr("{n_tokens}\ntokens").format(n_tokens=n_tokens) if index == 0 else str(n_tokens),
             )
 
     def _height_of(self, offset: int, *, is_end: bool) -> float:

@@ -24,14 +24,15 @@ from redlantern.desktop.widgets.labels import name_choice, words_label
 from redlantern.indexing.plan import UpdatePlan
 from redlantern.safety.names import visible
 from redlantern.text.listing import counted
+from redlantern.translation import tr, trn
 
 _WATCHING = (
-    (NOT_WATCHED, "Look only when I ask"),
-    (TELLS, "Watch the folders and tell me"),
-    (UPDATES, "Watch the folders and update by itself"),
+    (NOT_WATCHED, tr("Look only when I ask")),
+    (TELLS, tr("Watch the folders and tell me")),
+    (UPDATES, tr("Watch the folders and update by itself")),
 )
 _MOST_OPEN = 12
-_FOLLOWED = "Followed: looked at by every update"
+_FOLLOWED = tr("Followed: looked at by every update")
 
 
 class UpdatePane(QWidget):
@@ -51,22 +52,22 @@ class UpdatePane(QWidget):
         self._title.setFont(theme.voice(theme.SANS, scale=1.5, weight=theme.BOLD))
         self._words = words_label("", family=theme.SANS, scale=1.05, name="quiet")
         self.tree = _plan_tree()
-        self.agree_button, self.close_button = QPushButton("Update"), QPushButton("Not now")
+        self.agree_button, self.close_button = QPushButton(tr("Update")), QPushButton(tr("Not now"))
         self.agree_button.setObjectName("first")
         self.close_button.setObjectName("other")
         self.watching = QComboBox()
-        name_choice(self.watching, "How the folders are watched")
+        name_choice(self.watching, tr("How the folders are watched"))
         for value, words in _WATCHING:
             self.watching.addItem(words, value)
-        label = QLabel("From now &on:")
+        label = QLabel(tr("From now &on:"))
         label.setBuddy(self.watching)
         row = QHBoxLayout()
         row.addWidget(label)
         row.addWidget(self.watching)
-        self.unfollow_button = QPushButton("Stop following")
+        self.unfollow_button = QPushButton(tr("Stop following"))
         self.unfollow_button.setObjectName("quiet")
         self.unfollow_button.setToolTip(
-            "Look at the chosen folder no longer; its documents stay. Adding it again follows it again."
+            tr("Look at the chosen folder no longer; its documents stay. Adding it again follows it again.")
         )
         row.addWidget(self.unfollow_button)
         row.addStretch(1)
@@ -91,49 +92,54 @@ class UpdatePane(QWidget):
         self.tree.clear()
         reasons = {document.full_path: document.reason for document in documents if document.is_refused}
         titles = {document.document_id: document for document in documents}
-        self._add_group("New", [(path, "") for path in plan.new])
-        self._add_group("Changed: read again, in place of what was read before", [(path, "") for path in plan.changed])
+        self._add_group(tr("New"), [(path, "") for path in plan.new])
         self._add_group(
-            "Moved: kept as read, under the new place",
-            [(source.full_path, f"was {_was(titles, known)}") for source, known in plan.moved]
-        )  # fmt: skip
-        self._add_group(
-            "Gone from the folders: taken out", [(path, "") for path in sorted(set(plan.gone) - plan.moved_from)]
+            tr("Changed: read again, in place of what was read before"), [(path, "") for path in plan.changed]
         )
         self._add_group(
-            "Made anew: read by an earlier version of the reader", [(path, "") for path in sorted(plan.read_anew)]
+            tr("Moved: kept as read, under the new place"),
+            [(source.full_path, tr("was {was}").format(was=_was(titles, known))) for source, known in plan.moved]
+        )  # fmt: skip
+        self._add_group(
+            tr("Gone from the folders: taken out"), [(path, "") for path in sorted(set(plan.gone) - plan.moved_from)]
+        )
+        self._add_group(
+            tr("Made anew: read by an earlier version of the reader"), [(path, "") for path in sorted(plan.read_anew)]
         )  # fmt: skip
         remade = [
             (titles[document_id].full_path, counted(n, "passage"))
             for document_id, n in plan.to_remake
             if document_id in titles
         ]
-        self._add_group("Made anew from the kept pages: other embedding model or splitting", remade)
+        self._add_group(tr("Made anew from the kept pages: other embedding model or splitting"), remade)
         self._add_group(
-            "Folders that are not there: their documents are left as they are", [(path, "") for path in plan.not_there]
+            tr("Folders that are not there: their documents are left as they are"),
+            [(path, "") for path in plan.not_there],
         )
         self._add_group(
-            "Refused before, and unchanged", [(path, reasons.get(path, "")) for path in plan.refused_before]
+            tr("Refused before, and unchanged"), [(path, reasons.get(path, "")) for path in plan.refused_before]
         )
         self._add_group(_FOLLOWED, [(path, "") for path in plan.looked_at])
         self._show_words(plan, seconds)
         self._show_unfollow()
         self.watching.setCurrentIndex(max(0, self.watching.findData(watching)))
         self.agree_button.setVisible(plan.has_work)
-        self.close_button.setText("Not now" if plan.has_work else "Close")
+        self.close_button.setText(tr("Not now") if plan.has_work else tr("Close"))
         (self.agree_button if plan.has_work else self.close_button).setFocus()
 
     def _show_words(self, plan: UpdatePlan, seconds: float) -> None:
-        unchanged = f"{plan.n_unchanged} file{'s are' if plan.n_unchanged != 1 else ' is'} as when they were read."
+        unchanged = trn("{n} file is as when it was read.", "{n} files are as when they were read.", plan.n_unchanged)
         if plan.has_work:
-            self._title.setText("What an update would do")
+            self._title.setText(tr("What an update would do"))
             self._words.setText(
-                f"About {duration_words(seconds)}, in the background; questions work on what is there until then. "
-                f"Nothing has been changed yet. {unchanged}"
+                tr(
+                    "About {duration_words}, in the background; questions work on what is there until then. Nothing has "
+                    "been changed yet. {unchanged}"
+                ).format(duration_words=duration_words(seconds), unchanged=unchanged)
             )
         else:
-            self._title.setText("Everything is up to date")
-            self._words.setText(f"An update would change nothing. {unchanged}")
+            self._title.setText(tr("Everything is up to date"))
+            self._words.setText(tr("An update would change nothing. {unchanged}").format(unchanged=unchanged))
 
     def _add_group(self, name: str, rows: list[tuple[str, str]]) -> None:
         if not rows:
@@ -179,8 +185,8 @@ def _was(titles: dict[int, Document], document_id: int) -> str:
 def _plan_tree() -> QTreeWidget:
     tree = QTreeWidget()
     tree.setColumnCount(3)
-    tree.setHeaderLabels(["What", "Where", "Why"])
-    tree.setAccessibleName("What the update would do")
+    tree.setHeaderLabels([tr("What"), tr("Where"), tr("Why")])
+    tree.setAccessibleName(tr("What the update would do"))
     tree.setUniformRowHeights(True)
     tree.setRootIsDecorated(True)
     head = tree.header()

@@ -28,15 +28,16 @@ from redlantern.desktop.widgets.way_settings import WayChoice
 from redlantern.desktop.workspace import Workspace
 from redlantern.settings import Method
 from redlantern.text.listing import seconds_words
+from redlantern.translation import tr
 
 _MOST_COLUMNS = 3
-_INTRODUCTION = (
-    "Put one question to two or three ways of answering: with and without a language model, with another one, with other "
-    "settings, or by the model's memory alone. What only one way found is marked, and so is what one says against another. "
-    "Nothing is kept and nothing of your collection changes. One question proves little: to choose by figures, run a set of "
-    "questions in Trials."
+_INTRODUCTION = tr(
+    "Put one question to two or three ways of answering: with and without a language model, with another "
+    "one, with other settings, or by the model's memory alone. What only one way found is marked, and so "
+    "is what one says against another. Nothing is kept and nothing of your collection changes. One "
+    "question proves little: to choose by figures, run a set of questions in Trials."
 )
-_EMPTY = "The question is empty. Type what you want to find."
+_EMPTY = tr("The question is empty. Type what you want to find.")
 
 
 class SideBySideRoom(Room):
@@ -53,17 +54,18 @@ class SideBySideRoom(Room):
         self._task: Task | None = None
         self.question = QLineEdit()
         self.question.setObjectName("question")
-        self.question.setPlaceholderText("A question to be looked at side by side ...")
-        self.question.setAccessibleName("Question to look at side by side")
+        self.question.setPlaceholderText(tr("A question to be looked at side by side ..."))
+        self.question.setAccessibleName(tr("Question to look at side by side"))
         self.question.returnPressed.connect(self.begin)
-        self.begin_button = QPushButton("Compare")
+        self.begin_button = QPushButton(tr("Compare"))
         self.begin_button.setObjectName("first")
         self.begin_button.clicked.connect(self.begin)
-        self.stop_button = QPushButton("Stop")
+        self.stop_button = QPushButton(tr("Stop"))
         self.stop_button.clicked.connect(self.stop)
         self.stop_button.hide()
         self.choices = [
-            WayChoice(f"Way of column {number + 1}", may_be_none=number > 1) for number in range(_MOST_COLUMNS)
+            WayChoice(tr("Way of column {number}").format(number=number + 1), may_be_none=number > 1)
+            for number in range(_MOST_COLUMNS)
         ]
         self.columns, self.steps = SheetColumns(), StepsView(workspace)
         self.notice = words_label("", family=theme.SANS, scale=0.95, name="quiet")
@@ -119,7 +121,7 @@ class SideBySideRoom(Room):
             ),
             stepped=self._on_sheet,
             finished=lambda _: self._on_ended(""),
-            cancelled=lambda: self._on_ended("Stopped. What was answered stands."),
+            cancelled=lambda: self._on_ended(tr("Stopped. What was answered stands.")),
             failed=self._on_ended,
         )
 
@@ -134,7 +136,7 @@ class SideBySideRoom(Room):
         else:
             self._stack.setCurrentWidget(self.columns if self.columns.columns else self._introduction)
         self._choice_row.setVisible(number == 0)
-        self.begin_button.setText("Compare" if number == 0 else "Rank")
+        self.begin_button.setText(tr("Compare") if number == 0 else tr("Rank"))
         self.notice.setText("")
         if number == 1 and self.question.text().strip() and self.steps.tried is None:
             self.begin()
@@ -152,25 +154,29 @@ class SideBySideRoom(Room):
     def _on_ended(self, words: str) -> None:
         self._task = None
         self._show_running(False)
-        self.notice.setText(words or "Click or Enter opens a page on the desk.")
+        self.notice.setText(words or tr("Click or Enter opens a page on the desk."))
 
     def _show_running(self, is_running: bool) -> None:
         self.stop_button.setVisible(is_running)
         self.begin_button.setEnabled(not is_running)
         if is_running:
             left = sum(way.seconds for way in self._asked)
-            self.notice.setText(f"Answering in one way after the other, {seconds_words(left)} ...")
+            self.notice.setText(
+                tr("Answering in one way after the other, {seconds_words} ...").format(
+                    seconds_words=seconds_words(left)
+                )
+            )
 
     def _show_columns(self) -> None:
         titled = []
         for number, way in enumerate(self._asked):
             sheet, is_done = self.sheets.get(number, (None, False))
             waiting = (
-                f"{seconds_words(way.seconds)}, after the others ..."
+                tr("{seconds_words}, after the others ...").format(seconds_words=seconds_words(way.seconds))
                 if sheet is None
-                else "found; being read and written ..."
+                else tr("found; being read and written ...")
             )
-            held = f"{self._held[number] / 2**20:,.0f} MB of memory held" if is_done else waiting
+            held = tr("{held:,.0f} MB of memory held").format(held=self._held[number] / 2**20) if is_done else waiting
             titled.append((way.arrangement.name, sheet, held))
         self.columns.show_sheets(titled)
 
@@ -189,8 +195,8 @@ class SideBySideRoom(Room):
         bar.addWidget(self.stop_button)
         for number, (name, tip) in enumerate(
             (
-                ("Ways of answering", "The question answered in several ways"),
-                ("Steps of finding", "Its passages ranked by each step"),
+                (tr("Ways of answering"), tr("The question answered in several ways")),
+                (tr("Steps of finding"), tr("Its passages ranked by each step")),
             )
         ):
             button = QPushButton(name)

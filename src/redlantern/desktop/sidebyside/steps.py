@@ -11,17 +11,20 @@ from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import column_area, section_label, words_label
 from redlantern.desktop.widgets.rows import CitedRow, first_words
 from redlantern.desktop.workspace import Workspace
+from redlantern.text.listing import counted
+from redlantern.translation import tr
 
 _SHOWN_CHARS = 90
-_INTRODUCTION = (
-    "Put a question here to see what each step of finding does with it: which passages the words alone would bring, "
-    "which the meaning alone, both together, and what looking at the best again changed. Nothing is answered or kept."
+_INTRODUCTION = tr(
+    "Put a question here to see what each step of finding does with it: which passages the words alone "
+    "would bring, which the meaning alone, both together, and what looking at the best again changed. "
+    "Nothing is answered or kept."
 )
 _WAYS = {
-    "By words": "how much of the question's words stand in it",
-    "By meaning": "how near the passage is to the question in meaning",
-    "Both together": "meaning of the passage and of its best line, and the words",
-    "Looked at again": "the best compared word by word; this is the order of the evidence",
+    tr("By words"): tr("how much of the question's words stand in it"),
+    tr("By meaning"): tr("how near the passage is to the question in meaning"),
+    tr("Both together"): tr("meaning of the passage and of its best line, and the words"),
+    tr("Looked at again"): tr("the best compared word by word; this is the order of the evidence"),
 }
 
 
@@ -65,9 +68,9 @@ class RankedRow(CitedRow):
         words.setContentsMargins(26, 0, 0, 0)
         layout.addWidget(words)
         self.setAccessibleName(
-            f"{rank}, {tried.mark}, {moved or 'not moved'}: {first_words(tried.headings, tried.words, _SHOWN_CHARS)}"
+            f"{rank}, {tried.mark}, {moved or tr('not moved')}: {first_words(tried.headings, tried.words, _SHOWN_CHARS)}"
         )
-        self.setToolTip(f"score {tried.score:.3f}")
+        self.setToolTip(tr("score {score:.3f}").format(score=tried.score))
 
 
 class StepsView(QWidget):
@@ -96,7 +99,7 @@ class StepsView(QWidget):
         session = self.workspace.session
         if session is None:
             return
-        self.notice.setText("Ranking ...")
+        self.notice.setText(tr("Ranking ..."))
         engine, scope = session.engine, self.workspace.scope
         self._task = self.workspace.run(
             lambda _: try_ranking(engine, text, scope), finished=self._on_tried, failed=self._on_failed
@@ -105,9 +108,15 @@ class StepsView(QWidget):
     def _on_tried(self, tried: Tried) -> None:
         self.tried = tried
         scope = self.workspace.scope
-        said = [f"“{typed}” searched as “{form}”" for typed, form in tried.mended.items()]
-        said.append("All documents in scope" if scope is None else f"{len(scope)} documents in scope")
-        said.append("Click or Enter lights a passage in every column; once more opens its page on the desk")
+        said = [
+            tr("“{typed}” searched as “{form}”").format(typed=typed, form=form) for typed, form in tried.mended.items()
+        ]
+        said.append(
+            tr("All documents in scope")
+            if scope is None
+            else tr("{document} in scope").format(document=counted(len(scope), "document"))
+        )
+        said.append(tr("Click or Enter lights a passage in every column; once more opens its page on the desk"))
         self.notice.setText(". ".join(said) + ".")
         body = QWidget()
         columns = QHBoxLayout(body)
@@ -121,7 +130,7 @@ class StepsView(QWidget):
             before = {passage.passage_id: rank for rank, passage in enumerate(passages, start=1)}
         self._scroll.setWidget(body)
         if not any(self.rows):
-            self.notice.setText("No passage in scope has anything to do with this question.")
+            self.notice.setText(tr("No passage in scope has anything to do with this question."))
 
     def _column(self, title: str, passages: tuple[TriedPassage, ...], before: dict[int, int] | None) -> QVBoxLayout:
         column = QVBoxLayout()
@@ -139,7 +148,7 @@ class StepsView(QWidget):
             column.addWidget(row)
             rows.append(row)
         if not rows:
-            column.addWidget(words_label("none", family=theme.SANS, name="quiet"))
+            column.addWidget(words_label(tr("none"), family=theme.SANS, name="quiet"))
         column.addStretch(1)
         self.rows.append(rows)
         return column
@@ -178,5 +187,11 @@ def _moved(before: dict[int, int] | None, passage_id: int, rank: int) -> str:
         return ""
     was = before.get(passage_id)
     if was is None:
-        return "new"
-    return "" if was == rank else f"up from {was}" if was > rank else f"down from {was}"
+        return tr("new")
+    return (
+        ""
+        if was == rank
+        else tr("up from {was}").format(was=was)
+        if was > rank
+        else tr("down from {was}").format(was=was)
+    )

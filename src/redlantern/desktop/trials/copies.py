@@ -17,6 +17,7 @@ from redlantern.desktop.workspace import Workspace
 from redlantern.progress import Progress
 from redlantern.settings import declared_settings
 from redlantern.text.listing import seconds_words
+from redlantern.translation import tr
 
 
 class CopyDialog(QDialog):
@@ -24,25 +25,25 @@ class CopyDialog(QDialog):
 
     def __init__(self, present: CopyWish, words: Sequence[str], parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Make another index")
+        self.setWindowTitle(tr("Make another index"))
         self._words, self._present = list(words), present
         self.combo, self.tokens = QComboBox(), QSpinBox()
         self.combo.addItems([EMBEDDING_NAMES.get(word, word) for word in words])
         self.combo.setCurrentIndex(
             max(0, self._words.index(present.embedding) if present.embedding in self._words else 0)
         )
-        name_choice(self.combo, "Embedding model")
+        name_choice(self.combo, tr("Embedding model"))
         declared = next(each for each in declared_settings() if each.name == "passage_tokens")
         self.tokens.setRange(int(declared.metadata["minimum"]), int(declared.metadata["maximum"]))
         self.tokens.setValue(present.passage_tokens)
-        self.tokens.setSuffix(" tokens")
-        self.tokens.setAccessibleName("Longest passage")
+        self.tokens.setSuffix(tr(" tokens"))
+        self.tokens.setAccessibleName(tr("Longest passage"))
         self.said = words_label("", family=theme.SANS, name="quiet")
-        self.make_button = QPushButton("Make it")
+        self.make_button = QPushButton(tr("Make it"))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(22, 16, 22, 14)
         layout.setSpacing(8)
-        for title, field in (("FOUND BY", self.combo), ("LONGEST PASSAGE", self.tokens)):
+        for title, field in ((tr("FOUND BY"), self.combo), (tr("LONGEST PASSAGE"), self.tokens)):
             label = section_label(title)
             label.setBuddy(field)
             layout.addWidget(label)
@@ -62,9 +63,11 @@ class CopyDialog(QDialog):
         is_same = self.wish() == self._present
         self.make_button.setEnabled(not is_same)
         self.said.setText(
-            "That is how the collection itself is made: choose something else." if is_same else
-            "All documents are split and embedded once more beside the collection, which takes about as much of the disk. Questions "
-            "go first meanwhile, and nothing of the collection changes."
+            tr("That is how the collection itself is made: choose something else.") if is_same else
+            tr(
+    "All documents are split and embedded once more beside the collection, which takes about as much of "
+    "the disk. Questions go first meanwhile, and nothing of the collection changes."
+)
         )  # fmt: skip
 
 
@@ -90,18 +93,25 @@ class Copies(QObject):
         if session is None or self._task is not None:
             return
         engine = session.engine
-        self._home.show_copying(f"Making {wish.name} ...", is_running=True)
+        self._home.show_copying(tr("Making {name} ...").format(name=wish.name), is_running=True)
 
         def work(task: Task) -> object:
             seconds = tried.seconds_to_make(engine, wish)
-            task.report(Progress(f"Making {wish.name}, {seconds_words(seconds)}", 0, None, "documents"))
+            task.report(
+                Progress(
+                    tr("Making {name}, {seconds_words}").format(name=wish.name, seconds_words=seconds_words(seconds)),
+                    0,
+                    None,
+                    "documents",
+                )
+            )
             return tried.make_copy(engine, wish, report=task.report, cancel=task.cancel)
 
         self._task = self._workspace.run(
             work,
             progressed=self._on_progress,
-            finished=lambda _: self._on_ended("Made: it can be chosen as a way of answering now."),
-            cancelled=lambda: self._on_ended("Stopped; nothing of it is left."),
+            finished=lambda _: self._on_ended(tr("Made: it can be chosen as a way of answering now.")),
+            cancelled=lambda: self._on_ended(tr("Stopped; nothing of it is left.")),
             failed=self._on_ended,
         )
 
@@ -116,7 +126,7 @@ class Copies(QObject):
             self.make(dialog.wish())
 
     def _on_progress(self, progress: Progress) -> None:
-        of = f" of {progress.total}" if progress.total else ""
+        of = tr(" of {total}").format(total=progress.total) if progress.total else ""
         counted = f", {progress.done}{of} {progress.unit}" if progress.done else ""
         self._home.show_copying(f"{progress.stage}{counted} ...", is_running=True)
 

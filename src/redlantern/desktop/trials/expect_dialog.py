@@ -9,6 +9,7 @@ from redlantern.desktop.trials.words import MANY, page_from, page_words, parts_o
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.dialogs import foot
 from redlantern.desktop.widgets.labels import section_label, words_label
+from redlantern.translation import tr
 from redlantern.trials.values import TrialQuestion
 
 
@@ -17,11 +18,11 @@ class ExpectDialog(QDialog):
 
     def __init__(self, question: TrialQuestion, parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWindowTitle("What is expected")
+        self.setWindowTitle(tr("What is expected"))
         self._question = question
         self.expected = QLineEdit(f"{MANY} ".join(question.expected))
         self.pages = QLineEdit(f"{MANY} ".join(map(page_words, question.right)))
-        self.absent = QCheckBox("The documents do not answer this")
+        self.absent = QCheckBox(tr("The documents do not answer this"))
         self.absent.setChecked(question.is_absent)
         theme.outline(self.absent)
         self.said = words_label("", family=theme.SANS, name="problem")
@@ -31,8 +32,8 @@ class ExpectDialog(QDialog):
         layout.addWidget(words_label(question.question, family=theme.SANS, scale=1.1))
         layout.addWidget(self.absent)
         for title, field, hint in (
-            ("THE ANSWER SAYS", self.expected, "words that must be in it; several are parted by ;"),
-            ("RIGHT PAGE", self.pages, "path:number; several are parted by ;"),
+            (tr("THE ANSWER SAYS"), self.expected, tr("words that must be in it; several are parted by ;")),
+            (tr("RIGHT PAGE"), self.pages, tr("path:number; several are parted by ;")),
         ):
             field.setObjectName("question")
             field.setPlaceholderText(hint)
@@ -41,7 +42,7 @@ class ExpectDialog(QDialog):
             field.setAccessibleName(title.capitalize())
             layout.addWidget(label)
             layout.addWidget(field)
-        layout.addLayout(foot(self, QPushButton("Mark anew"), said=self.said, act=self._on_done))
+        layout.addLayout(foot(self, QPushButton(tr("Mark anew")), said=self.said, act=self._on_done))
         self.setMinimumWidth(640)
 
     def question(self) -> TrialQuestion:
@@ -60,6 +61,6 @@ class ExpectDialog(QDialog):
         try:
             self.question()
         except ValueError:
-            self.said.setText("A page is given as its path, a colon and its number, such as letters/key.txt:1.")
+            self.said.setText(tr("A page is given as its path, a colon and its number, such as letters/key.txt:1."))
             return
         self.accept()

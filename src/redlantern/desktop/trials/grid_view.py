@@ -22,11 +22,12 @@ from redlantern.desktop.trials.run_bar import RunBar
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import quiet_button, words_label
 from redlantern.safety.names import visible
+from redlantern.translation import tr
 
 _ROW_PX, _COLUMN_PX, _TITLE_PX = 84, 250, 230
 _WEAK = ("unsupported", "partly supported", "failed")
-_FORMS = "Workbook with links (*.xlsx);;CSV (*.csv);;Web page (*.html);;JSON (*.json)"
-_KEYS = "Enter opens an answer    F2 corrects it"
+_FORMS = tr("Workbook with links (*.xlsx);;CSV (*.csv);;Web page (*.html);;JSON (*.json)")
+_KEYS = tr("Enter opens an answer    F2 corrects it")
 
 
 class GridView(theme.ThemeAware, QWidget):
@@ -43,9 +44,11 @@ class GridView(theme.ThemeAware, QWidget):
         self.bar = RunBar()
         self.table = QTableWidget()
         self.said = words_label(_KEYS, family=theme.SANS, name="quiet")
-        self.save_button = QPushButton("Save as ...")
+        self.save_button = QPushButton(tr("Save as ..."))
         self.save_button.clicked.connect(self._on_save)
-        self.correct_button = quiet_button("Correct ...", "Put your own words in the chosen answer's place (F2)")
+        self.correct_button = quiet_button(
+            tr("Correct ..."), tr("Put your own words in the chosen answer's place (F2)")
+        )
         self.correct_button.clicked.connect(self._on_correct)
         self._build()
 
@@ -128,14 +131,14 @@ class GridView(theme.ThemeAware, QWidget):
             return
         before = self.state.answers[chosen].shown
         words, is_said = QInputDialog.getMultiLineText(
-            self, "Correct an answer", "Your words in the answer's place; empty takes them back:", before
+            self, tr("Correct an answer"), tr("Your words in the answer's place; empty takes them back:"), before
         )
         if is_said and words.strip() != before:
             self.corrected.emit(*chosen, words)
 
     def _on_save(self) -> None:
         name = self.state.run.name if self.state is not None else "grid"
-        path, chosen = QFileDialog.getSaveFileName(self, "Where to save the grid", f"{name}.xlsx", _FORMS)
+        path, chosen = QFileDialog.getSaveFileName(self, tr("Where to save the grid"), f"{name}.xlsx", _FORMS)
         if path:
             ending = chosen.rpartition("(*")[2].rstrip(")")
             self.saving.emit(path if path.casefold().endswith(ending) else path + ending)
@@ -145,7 +148,7 @@ class GridView(theme.ThemeAware, QWidget):
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.table.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.table.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
-        self.table.setAccessibleName("Answers: a row a document, a column a question")
+        self.table.setAccessibleName(tr("Answers: a row a document, a column a question"))
         self.table.installEventFilter(self)
         self.table.cellDoubleClicked.connect(lambda *_: self._on_open())
         across, down = self.table.horizontalHeader(), self.table.verticalHeader()

@@ -14,17 +14,20 @@ from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.dialogs import show_in_the_middle
 from redlantern.desktop.widgets.labels import clear, notice, quiet_button, section_label, words_label
 from redlantern.text.listing import counted
+from redlantern.translation import tr
 from redlantern.trials.values import QuestionSet
 
-_INTRODUCTION = (
-    "Write down questions whose answers you know, with the page that answers. Then let them be asked in two ways, and see with "
-    "figures which way finds more: before you change a model or a setting, and after an update. The same questions can also be "
-    "put to each document alone, which gives a grid to work with."
+_INTRODUCTION = tr(
+    "Write down questions whose answers you know, with the page that answers. Then let them be asked in "
+    "two ways, and see with figures which way finds more: before you change a model or a setting, and "
+    "after an update. The same questions can also be put to each document alone, which gives a grid to "
+    "work with."
 )
-_NO_SETS = "None yet. Begin one, take one over from a file, or mark a sheet on the desk as right (Ctrl+T)."
-_NO_COPIES = (
-    "None. Another embedding model, or passages of another length, need an index of their own: it is made once beside the collection, "
-    "can then be chosen as a way of answering, and is let go when it is no longer wanted."
+_NO_SETS = tr("None yet. Begin one, take one over from a file, or mark a sheet on the desk as right (Ctrl+T).")
+_NO_COPIES = tr(
+    "None. Another embedding model, or passages of another length, need an index of their own: it is "
+    "made once beside the collection, can then be chosen as a way of answering, and is let go when it is "
+    "no longer wanted."
 )
 _WIDTH = 900
 
@@ -49,21 +52,21 @@ class Home(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.notice = words_label("", family=theme.SANS, name="problem")
-        self.new_button = QPushButton("New set")
+        self.new_button = QPushButton(tr("New set"))
         self.new_button.setObjectName("first")
         self.new_button.clicked.connect(self.set_begun)
-        self.file_button = QPushButton("From a file ...")
-        self.file_button.setToolTip("JSONL, CSV, a workbook, or one question a line (docs/trials.md)")
+        self.file_button = QPushButton(tr("From a file ..."))
+        self.file_button.setToolTip(tr("JSONL, CSV, a workbook, or one question a line (docs/trials.md)"))
         self.file_button.clicked.connect(self.file_wanted)
-        self.paste_button = QPushButton("From lines ...")
-        self.paste_button.setToolTip("Paste or type questions, one a line")
+        self.paste_button = QPushButton(tr("From lines ..."))
+        self.paste_button.setToolTip(tr("Paste or type questions, one a line"))
         self.paste_button.clicked.connect(self.lines_wanted)
-        self.copy_button = QPushButton("Make another index ...")
+        self.copy_button = QPushButton(tr("Make another index ..."))
         self.copy_button.setToolTip(
-            "With another embedding model or longer passages, beside the collection, to be compared with it"
+            tr("With another embedding model or longer passages, beside the collection, to be compared with it")
         )
         self.copy_button.clicked.connect(self.copy_wanted)
-        self.stop_button = QPushButton("Stop")
+        self.stop_button = QPushButton(tr("Stop"))
         self.stop_button.clicked.connect(self.copying_stopped)
         self.stop_button.hide()
         self.copying = words_label("", family=theme.SANS, name="quiet")
@@ -92,19 +95,21 @@ class Home(QWidget):
         for state in states:
             self._runs.addWidget(self._run_row(state))
         if not states:
-            self._runs.addWidget(words_label("None yet.", family=theme.SANS, name="quiet"))
+            self._runs.addWidget(words_label(tr("None yet."), family=theme.SANS, name="quiet"))
 
     def show_copies(self, copies: Sequence[KeptCopy]) -> None:
         """List the other indexes beside the collection."""
         clear(self._copies)
         for kept in copies:
             copy = kept.copy
-            said = f"{copy.size_bytes / 1e6:,.0f} MB beside the collection, encrypted with its key"
-            said += "" if kept.is_current else "; the documents have changed since it was made"
+            said = tr("{size_bytes:,.0f} MB beside the collection, encrypted with its key").format(
+                size_bytes=copy.size_bytes / 1000000.0
+            )
+            said += "" if kept.is_current else tr("; the documents have changed since it was made")
             self._copies.addWidget(
                 _row(
                     copy.name, said,
-                    ("Let it go", "Remove it from the disk", partial(self.copy_dropped.emit, copy.word), True),
+                    (tr("Let it go"), tr("Remove it from the disk"), partial(self.copy_dropped.emit, copy.word), True),
                 )
             )  # fmt: skip
         if not copies:
@@ -118,10 +123,12 @@ class Home(QWidget):
 
     def _warning(self, state: RunState, words: str) -> QWidget:
         frame = notice(
-            f"Since the run of “{state.run.name}” that is the mark {words}: ask it again to see whether something was lost."
+            tr(
+                "Since the run of “{name}” that is the mark {words}: ask it again to see whether something was lost."
+            ).format(name=state.run.name, words=words)
         )
-        again = QPushButton("Ask it again")
-        again.setAccessibleName(f"Ask again: {state.run.name}")
+        again = QPushButton(tr("Ask it again"))
+        again.setAccessibleName(tr("Ask again: {name}").format(name=state.run.name))
         again.clicked.connect(lambda: self.again_wanted.emit(state.run.run_id))
         box = frame.layout()
         assert box is not None
@@ -132,27 +139,38 @@ class Home(QWidget):
     def _set_row(self, each: QuestionSet) -> QWidget:
         n_bare = sum(question.expects_nothing for question in each.questions)
         said = counted(len(each.questions), "question")
-        said += f", {n_bare} without anything expected" if n_bare else ""
+        said += tr(", {n_bare} without anything expected").format(n_bare=n_bare) if n_bare else ""
         n_proposed = sum(question.is_proposed for question in each.questions)
-        said += f", {n_proposed} thought of by a model" if n_proposed else ""
+        said += tr(", {n_proposed} thought of by a model").format(n_proposed=n_proposed) if n_proposed else ""
         has_questions, number = bool(each.questions), each.set_id
         return _row(
-            each.name, said,
-            ("Ask them ...", "Ask every question in one or more ways, and compare", lambda: self.run_wanted.emit(number), has_questions),
-            ("Grid ...", "Put them to each document alone", lambda: self.grid_wanted.emit(number), has_questions),
-            ("Open", "See and change its questions", lambda: self.set_opened.emit(number), True),
-            ("Delete ...", "Forget the set; its runs stay", lambda: self.set_deleted.emit(number), True),
-        )  # fmt: skip
+            each.name,
+            said,
+            (
+                tr("Ask them ..."),
+                tr("Ask every question in one or more ways, and compare"),
+                lambda: self.run_wanted.emit(number),
+                has_questions,
+            ),
+            (
+                tr("Grid ..."),
+                tr("Put them to each document alone"),
+                lambda: self.grid_wanted.emit(number),
+                has_questions,
+            ),
+            (tr("Open"), tr("See and change its questions"), lambda: self.set_opened.emit(number), True),
+            (tr("Delete ..."), tr("Forget the set; its runs stay"), lambda: self.set_deleted.emit(number), True),
+        )
 
     def _run_row(self, state: RunState) -> QWidget:
         number = state.run.run_id
-        opening = "Open" if state.is_done else "Go on"
-        mark = "   the mark" if state.run.is_mark else ""
-        kind = "Grid: " if state.run.kind == "grid" else ""
+        opening = tr("Open") if state.is_done else tr("Go on")
+        mark = tr("   the mark") if state.run.is_mark else ""
+        kind = tr("Grid: ") if state.run.kind == "grid" else ""
         return _row(
             f"{kind}{state.run.name}{mark}", how_far_words(state),
-            (opening, "Show its figures and answers", lambda: self.run_opened.emit(number), True),
-            ("Delete ...", "Forget it with its answers", lambda: self.run_deleted.emit(number), True),
+            (opening, tr("Show its figures and answers"), lambda: self.run_opened.emit(number), True),
+            (tr("Delete ..."), tr("Forget it with its answers"), lambda: self.run_deleted.emit(number), True),
         )  # fmt: skip
 
     def _build(self) -> None:
@@ -163,7 +181,7 @@ class Home(QWidget):
         column.addWidget(words_label(_INTRODUCTION, family=theme.SANS, scale=1.02))
         column.addSpacing(8)
         column.addLayout(self._warnings)
-        column.addWidget(section_label("SETS OF QUESTIONS"))
+        column.addWidget(section_label(tr("SETS OF QUESTIONS")))
         column.addLayout(self._sets)
         row = QHBoxLayout()
         row.addWidget(self.new_button)
@@ -172,10 +190,10 @@ class Home(QWidget):
         row.addWidget(self.notice, 1)
         column.addLayout(row)
         column.addSpacing(14)
-        column.addWidget(section_label("RUNS"))
+        column.addWidget(section_label(tr("RUNS")))
         column.addLayout(self._runs)
         column.addSpacing(14)
-        column.addWidget(section_label("OTHER INDEXES TO COMPARE WITH"))
+        column.addWidget(section_label(tr("OTHER INDEXES TO COMPARE WITH")))
         column.addLayout(self._copies)
         making = QHBoxLayout()
         making.addWidget(self.copy_button)

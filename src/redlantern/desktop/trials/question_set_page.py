@@ -13,10 +13,11 @@ from redlantern.desktop.trials.set_editor import SetEditor
 from redlantern.desktop.workspace import Workspace
 from redlantern.safety.names import visible
 from redlantern.text.listing import counted
+from redlantern.translation import tr
 from redlantern.trials.values import QuestionSet, TrialQuestion
 
 _MOST_PROPOSED, _USUAL_PROPOSED = 60, 10
-_FORMS = "Questions (*.jsonl *.csv *.xlsx *.txt);;All files (*)"
+_FORMS = tr("Questions (*.jsonl *.csv *.xlsx *.txt);;All files (*)")
 
 
 class QuestionSetPage(QWidget):
@@ -60,27 +61,29 @@ class QuestionSetPage(QWidget):
         )
 
     def _on_file(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Questions from a file", "", _FORMS)
+        path, _ = QFileDialog.getOpenFileName(self, tr("Questions from a file"), "", _FORMS)
         if path:
             self.take_file(Path(path))
 
     def _on_saving(self) -> None:
         questions = self.editor.set
         path, _ = QFileDialog.getSaveFileName(
-            self, "Where to save the questions", f"{questions.name}.jsonl", "JSONL (*.jsonl)"
+            self, tr("Where to save the questions"), f"{questions.name}.jsonl", tr("JSONL (*.jsonl)")
         )
         if path:
             target, content = Path(path), trials.set_as_file(questions)
             self.workspace.with_engine(
                 lambda _: put_exported(target, content),
-                lambda _: self.editor.notice.setText(f"Saved as {visible(path)}"), self.editor.notice.setText,
+                lambda _: self.editor.notice.setText(tr("Saved as {path}").format(path=visible(path))), self.editor.notice.setText,
             )  # fmt: skip
 
     def _on_propose(self) -> None:
         n, is_wanted = QInputDialog.getInt(
-            self, "Let the model think of questions",
-            "It asks something of so many passages, a few seconds each. Models ask easy questions:\n"
-            "what they think of is marked as theirs for ever, and you should mend or remove each.",
+            self, tr("Let the model think of questions"),
+            tr(
+    "It asks something of so many passages, a few seconds each. Models ask easy questions:\nwhat they "
+    "think of is marked as theirs for ever, and you should mend or remove each."
+),
             _USUAL_PROPOSED, 1, _MOST_PROPOSED,
         )  # fmt: skip
         if is_wanted:
@@ -95,15 +98,17 @@ class QuestionSetPage(QWidget):
 
         def come(question: TrialQuestion) -> None:
             self.editor.add([question])
-            notice.setText("Thinking of questions ...")
+            notice.setText(tr("Thinking of questions ..."))
 
-        notice.setText("Thinking of questions ...")
+        notice.setText(tr("Thinking of questions ..."))
         self.workspace.run(
             lambda task: trials.propose_questions(
                 engine, n, report=task.report, cancel=task.cancel, on_question=task.stepped.emit
             ),
             stepped=come,
-            finished=lambda n: notice.setText(f"{counted(n, 'question')} came. Read each: mend it, or remove it."),
+            finished=lambda n: notice.setText(
+                tr("{question} came. Read each: mend it, or remove it.").format(question=counted(n, "question"))
+            ),
             failed=notice.setText,
         )
 

@@ -13,6 +13,7 @@ from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.given_dialog import GivenDialog
 from redlantern.desktop.widgets.labels import quiet_button, words_label
 from redlantern.desktop.widgets.sheet_columns import SheetColumns
+from redlantern.translation import tr
 from redlantern.trials.values import TrialQuestion
 
 
@@ -33,14 +34,17 @@ class QuestionView(QWidget):
         self.columns = SheetColumns()
         self.columns.page_wanted.connect(self.page_wanted)
         self.columns.given_wanted.connect(lambda sheet: GivenDialog(sheet, self).exec())
-        back = quiet_button("‹ The run", "Back to the figures and the list")
+        back = quiet_button(tr("‹ The run"), tr("Back to the figures and the list"))
         back.clicked.connect(self.back_wanted)
-        self.before, self.after = quiet_button("‹", "The question before"), quiet_button("›", "The question after")
+        self.before, self.after = (
+            quiet_button("‹", tr("The question before")),
+            quiet_button("›", tr("The question after")),
+        )
         for button, by in ((self.before, -1), (self.after, 1)):
             button.setAccessibleName(button.toolTip())
             button.clicked.connect(lambda _, by=by: self.step_wanted.emit(by))
         change = quiet_button(
-            "Expect something else ...", "Change what is expected; the answers are marked anew, not asked again"
+            tr("Expect something else ..."), tr("Change what is expected; the answers are marked anew, not asked again")
         )
         change.clicked.connect(lambda: self.expect_wanted.emit(self.question))
         top = QHBoxLayout()
@@ -60,9 +64,9 @@ class QuestionView(QWidget):
         """Show the sheets of a question, one for each way of the run."""
         self.question = question
         self.title.setText(question.question)
-        expected = expected_words(question) or "no words"
-        pages = f"; right page: {pages_words(question)}" if question.right else ""
-        self.expected.setText(f"Expected: {expected}{pages}")
+        expected = expected_words(question) or tr("no words")
+        pages = tr("; right page: {pages_words}").format(pages_words=pages_words(question)) if question.right else ""
+        self.expected.setText(tr("Expected: {expected}{pages}").format(expected=expected, pages=pages))
         titled = []
         for lane, sheet in zip(state.run.lanes, sheets, strict=True):
             cell = state.answers.get((lane.lane_id, question.question_id))

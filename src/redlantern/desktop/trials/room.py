@@ -22,10 +22,11 @@ from redlantern.desktop.widgets.dialogs import is_sure
 from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.workspace import Workspace
 from redlantern.settings import Method
+from redlantern.translation import tr
 from redlantern.trials.values import QuestionSet, TrialQuestion
 
-_FROM_SHEETS = "From sheets"
-_FORMS = "Questions (*.jsonl *.csv *.xlsx *.txt);;All files (*)"
+_FROM_SHEETS = tr("From sheets")
+_FORMS = tr("Questions (*.jsonl *.csv *.xlsx *.txt);;All files (*)")
 
 
 class TrialsRoom(Room):
@@ -168,22 +169,24 @@ class TrialsRoom(Room):
 
     def _on_new_set(self) -> None:
         self.workspace.with_engine(
-            lambda engine: trials.keep_set(engine, QuestionSet("New set", ())), self.open_set, self.home.notice.setText
+            lambda engine: trials.keep_set(engine, QuestionSet(tr("New set"), ())),
+            self.open_set,
+            self.home.notice.setText,
         )
 
     def _on_file(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Questions from a file", "", _FORMS)
+        path, _ = QFileDialog.getOpenFileName(self, tr("Questions from a file"), "", _FORMS)
         if path:
             self.take_file(Path(path))
 
     def _on_lines(self) -> None:
         """Make a set of lines that are pasted or typed."""
-        text, is_said = QInputDialog.getMultiLineText(self, "Questions, one a line", "Paste or type them:")
+        text, is_said = QInputDialog.getMultiLineText(self, tr("Questions, one a line"), tr("Paste or type them:"))
         if not is_said or not text.strip():
             return
         questions = trials.questions_of_lines(text)
         self.workspace.with_engine(
-            lambda engine: trials.keep_set(engine, QuestionSet("Pasted questions", tuple(questions))),
+            lambda engine: trials.keep_set(engine, QuestionSet(tr("Pasted questions"), tuple(questions))),
             self.open_set, self.home.notice.setText,
         )  # fmt: skip
 
@@ -198,7 +201,9 @@ class TrialsRoom(Room):
         def tell(outdated: list[tuple[RunState, str]]) -> None:
             for state, _ in outdated:
                 self.workspace.status.finish(
-                    f"The documents changed since the mark of “{state.run.name}”: Trials can ask it again."
+                    tr("The documents changed since the mark of “{name}”: Trials can ask it again.").format(
+                        name=state.run.name
+                    )
                 )
             if self._stack.currentWidget() is self.home:
                 self.show_home()
@@ -207,14 +212,19 @@ class TrialsRoom(Room):
             self.workspace.with_engine(marks.outdated_marks, tell, lambda _: None)
 
     def _on_delete_set(self, set_id: int) -> None:
-        if is_sure(self, "Trials", "Delete this set of questions?", "Its runs stay. It cannot be brought back."):
+        if is_sure(
+            self, tr("Trials"), tr("Delete this set of questions?"), tr("Its runs stay. It cannot be brought back.")
+        ):
             self.workspace.with_engine(
                 lambda engine: trials.delete_set(engine, set_id), lambda _: self.show_home(), self.home.notice.setText
             )
 
     def _on_delete_run(self, run_id: int) -> None:
         if is_sure(
-            self, "Trials", "Delete this run with its answers?", "The questions stay. It cannot be brought back."
+            self,
+            tr("Trials"),
+            tr("Delete this run with its answers?"),
+            tr("The questions stay. It cannot be brought back."),
         ):
             if self.runs.runner.run_id == run_id:
                 self.runs.runner.stop()

@@ -10,6 +10,7 @@ from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import quiet_button, words_label
 from redlantern.progress import Progress
 from redlantern.text.listing import seconds_words
+from redlantern.translation import tr
 
 
 class RunBar(QWidget):
@@ -28,15 +29,15 @@ class RunBar(QWidget):
         self.state = words_label("", family=theme.SANS, name="quiet")
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
-        self.progress.setAccessibleName("How much is answered")
-        self.pause_button, self.stop_button = QPushButton("Pause"), QPushButton("Stop")
+        self.progress.setAccessibleName(tr("How much is answered"))
+        self.pause_button, self.stop_button = QPushButton(tr("Pause")), QPushButton(tr("Stop"))
         self.pause_button.setCheckable(True)
         self.pause_button.toggled.connect(self._on_pause)
         self.stop_button.clicked.connect(self.stop_wanted)
-        self.go_on_button = QPushButton("Go on")
+        self.go_on_button = QPushButton(tr("Go on"))
         self.go_on_button.setObjectName("first")
         self.go_on_button.clicked.connect(self.go_on_wanted)
-        back = quiet_button("‹ All trials", "Back to the sets and runs")
+        back = quiet_button(tr("‹ All trials"), tr("Back to the sets and runs"))
         back.clicked.connect(self.back_wanted)
         self.row = QHBoxLayout()
         self.row.setSpacing(10)
@@ -76,10 +77,18 @@ class RunBar(QWidget):
 
     def show_progress(self, progress: Progress, seconds_left: float | None) -> None:
         """Say which answer is worked on, and how long the rest takes."""
-        left = f", {seconds_words(seconds_left)} left" if seconds_left is not None else ""
+        left = (
+            tr(", {seconds_words} left").format(seconds_words=seconds_words(seconds_left))
+            if seconds_left is not None
+            else ""
+        )
         self.progress.setValue(progress.done)
-        self.state.setText(f"{progress.done} of {progress.total} answers{left}.  {progress.detail}")
+        self.state.setText(
+            tr("{done} of {total} answers{left}.  {detail}").format(
+                done=progress.done, total=progress.total, left=left, detail=progress.detail
+            )
+        )
 
     def _on_pause(self, is_paused: bool) -> None:
-        self.pause_button.setText("Go on" if is_paused else "Pause")
+        self.pause_button.setText(tr("Go on") if is_paused else tr("Pause"))
         self.pause_wanted.emit(is_paused)

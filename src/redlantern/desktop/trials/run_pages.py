@@ -21,6 +21,7 @@ from redlantern.desktop.trials.run_view import RunView
 from redlantern.desktop.trials.runner import Runner
 from redlantern.desktop.workspace import Workspace
 from redlantern.safety.names import visible
+from redlantern.translation import tr
 from redlantern.trials.values import TrialQuestion
 
 
@@ -56,7 +57,7 @@ class RunPages(QStackedWidget):
 
     def _go_on(self, run_id: int) -> None:
         if not self.runner.begin(run_id) and self.runner.run_id != run_id:
-            self._tell("Another run is being asked just now; go on with this one when it is done.")
+            self._tell(tr("Another run is being asked just now; go on with this one when it is done."))
             return
         for view in (self.figures, self.grid):
             if view.state is not None and view.state.run.run_id == run_id:
@@ -168,7 +169,7 @@ class RunPages(QStackedWidget):
                 lambda engine: put_exported(
                     target, grids.grid_as_file(state.run.name, grids.grid_rows(engine, state), grids.put_form(target))
                 ),
-                lambda _: self.grid.said.setText(f"Saved as {visible(path)}"), self._tell,
+                lambda _: self.grid.said.setText(tr("Saved as {path}").format(path=visible(path))), self._tell,
             )  # fmt: skip
 
     def _tell(self, reason: str) -> None:

@@ -32,10 +32,11 @@ from redlantern.desktop.widgets.labels import (
 )
 from redlantern.safety.names import visible
 from redlantern.text.listing import counted
+from redlantern.translation import tr
 from redlantern.trials.comparing import MAIN, conclusion, lane_figures, overall, seconds_of, versus
 from redlantern.trials.values import TrialQuestion
 
-OTHERWISE, NOT_RIGHT, ALL = "Came out otherwise", "Not as expected", "All questions"
+OTHERWISE, NOT_RIGHT, ALL = tr("Came out otherwise"), tr("Not as expected"), tr("All questions")
 _SIGNS = {True: "✓", False: "✗", None: "·"}
 _ROWS_SHOWN, _ROW_PX, _HEADING_PX = 14, 28, 240
 
@@ -51,7 +52,7 @@ class RunView(theme.ThemeAware, QWidget):
         self.state: RunState | None = None
         self.bar = RunBar()
         self.mark_button = quiet_button(
-            "Hold later runs against it", "Later runs of this set say what they lost against this one"
+            tr("Hold later runs against it"), tr("Later runs of this set say what they lost against this one")
         )
         self.mark_button.clicked.connect(
             lambda: self.mark_wanted.emit(not (self.state is not None and self.state.run.is_mark))
@@ -61,11 +62,11 @@ class RunView(theme.ThemeAware, QWidget):
         self._concluded.setSpacing(6)
         self.plot = DotPlot()
         self.filter = QComboBox()
-        name_choice(self.filter, "Which questions are listed")
+        name_choice(self.filter, tr("Which questions are listed"))
         self.filter.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         self.filter.currentIndexChanged.connect(self._fill)
         self.tag = QComboBox()
-        name_choice(self.tag, "Questions of which tag are counted")
+        name_choice(self.tag, tr("Questions of which tag are counted"))
         self.tag.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         self.tag.currentIndexChanged.connect(self._show)
         self.list = QTreeWidget()
@@ -78,7 +79,7 @@ class RunView(theme.ThemeAware, QWidget):
         is_other = self.state is None or self.state.run.run_id != state.run.run_id
         self.state, self._lost = state, lost
         self.bar.show_state(state)
-        self.mark_button.setText("No longer the mark" if state.run.is_mark else "Hold later runs against it")
+        self.mark_button.setText(tr("No longer the mark") if state.run.is_mark else tr("Hold later runs against it"))
         self.mark_button.setVisible(state.is_done)
         if is_other:
             self._show_filters(state)
@@ -123,7 +124,9 @@ class RunView(theme.ThemeAware, QWidget):
             since = each.mark.began_at[:10]
             self._concluded.addWidget(
                 notice(
-                    f"Since the run of {since} that is the mark, “{each.lane.arrangement.name}” lost on {counted(n, 'question')}."
+                    tr("Since the run of {since} that is the mark, “{name}” lost on {question}.").format(
+                        since=since, name=each.lane.arrangement.name, question=counted(n, "question")
+                    )
                 )
             )
         for heading, words in conclusions(state, self.questions):
@@ -141,7 +144,7 @@ class RunView(theme.ThemeAware, QWidget):
         before = current.data(0, Qt.ItemDataRole.UserRole) if current is not None else None
         self.list.clear()
         lanes = state.run.lanes
-        self.list.setHeaderLabels(["Question", *(lane.arrangement.name for lane in lanes)])
+        self.list.setHeaderLabels([tr("Question"), *(lane.arrangement.name for lane in lanes)])
         for question in self.questions:
             rights = [self._right(question, lane.lane_id) for lane in lanes]
             outcomes = {self._outcome(question, lane.lane_id) for lane in lanes}
@@ -190,19 +193,21 @@ class RunView(theme.ThemeAware, QWidget):
     def _build(self) -> None:
         self.list.setRootIsDecorated(False)
         self.list.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.list.setAccessibleName("Questions with what each way came to. Enter shows the answers side by side")
+        self.list.setAccessibleName(tr("Questions with what each way came to. Enter shows the answers side by side"))
         self.list.itemActivated.connect(self._on_activated)
         self.list.itemClicked.connect(self._on_activated)
-        self._none = words_label("None.", family=theme.SANS, name="quiet")
+        self._none = words_label(tr("None."), family=theme.SANS, name="quiet")
         body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(22, 6, 18, 14)
         column.setSpacing(7)
-        column.addWidget(section_label("WHAT TO CONCLUDE"))
+        column.addWidget(section_label(tr("WHAT TO CONCLUDE")))
         column.addLayout(self._concluded)
         column.addSpacing(8)
         figures = QHBoxLayout()
-        figures.addWidget(section_label("FIGURES: THE DOT IS WHAT CAME OUT, THE LINE WHERE THE TRUE VALUE LIES (95 %)"))
+        figures.addWidget(
+            section_label(tr("FIGURES: THE DOT IS WHAT CAME OUT, THE LINE WHERE THE TRUE VALUE LIES (95 %)"))
+        )
         figures.addStretch(1)
         figures.addWidget(self.tag)
         column.addLayout(figures)
@@ -210,7 +215,7 @@ class RunView(theme.ThemeAware, QWidget):
         column.addWidget(self._seconds)
         column.addSpacing(8)
         row = QHBoxLayout()
-        row.addWidget(section_label("QUESTION BY QUESTION"))
+        row.addWidget(section_label(tr("QUESTION BY QUESTION")))
         row.addStretch(1)
         row.addWidget(self.filter)
         column.addLayout(row)
@@ -235,8 +240,12 @@ def _seconds_words(state: RunState) -> str:
     for lane in state.run.lanes:
         spent = seconds_of(state.marked, lane.lane_id)
         if spent is not None:
-            said.append(f"“{lane.arrangement.name}” {spent[0]:.1f} s (95 % within {spent[1]:.1f} s)")
-    return f"A question took, in the middle: {', '.join(said)}." if said else ""
+            said.append(
+                tr("“{name}” {spent:.1f} s (95 % within {spent2:.1f} s)").format(
+                    name=lane.arrangement.name, spent=spent[0], spent2=spent[1]
+                )
+            )
+    return tr("A question took, in the middle: {said}.").format(said=", ".join(said)) if said else ""
 
 
 def conclusions(state: RunState, questions: Sequence[TrialQuestion]) -> list[tuple[str, str]]:
@@ -244,10 +253,13 @@ def conclusions(state: RunState, questions: Sequence[TrialQuestion]) -> list[tup
     lanes = state.run.lanes
     if all(question.expects_nothing for question in questions):
         return [
-            ("", "Nothing is expected of these questions, so nothing is marked: open the set and say what is right.")
+            (
+                "",
+                tr("Nothing is expected of these questions, so nothing is marked: open the set and say what is right."),
+            )
         ]
     if len(lanes) < 2:
-        return [("", "There is one way only: its figures are below. Ask the set in a second way to compare.")]
+        return [("", tr("There is one way only: its figures are below. Ask the set in a second way to compare."))]
     said = []
     first = lanes[0].arrangement.name
     for other in lanes[1:]:
@@ -255,7 +267,7 @@ def conclusions(state: RunState, questions: Sequence[TrialQuestion]) -> list[tup
         second = other.arrangement.name
         said += [("", overall(found, first, second))] if found else []
         said += [(each.figure.name, conclusion(each, first, second)) for each in found if each.figure.name in MAIN]
-    return said or [("", "No question was answered in two ways yet.")]
+    return said or [("", tr("No question was answered in two ways yet."))]
 
 
 def _concluded_row(heading: str, words: str) -> QHBoxLayout:

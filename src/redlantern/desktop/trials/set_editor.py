@@ -26,6 +26,7 @@ from redlantern.desktop.widgets.labels import clear, column_area, quiet_button, 
 from redlantern.desktop.widgets.rows import first_words
 from redlantern.safety.names import visible
 from redlantern.text.listing import counted
+from redlantern.translation import tr
 from redlantern.trials.values import QuestionSet, RightPage, TrialQuestion
 
 _SHOWN_CHARS = 110
@@ -47,26 +48,26 @@ class SetEditor(QWidget):
         self.set = QuestionSet("", ())
         self._found: list[tuple[RightPage, QCheckBox]] = []
         self._is_showing = False
-        self.name = _field("Name of the set")
+        self.name = _field(tr("Name of the set"))
         self.list = QTreeWidget()
         self.question, self.expected = (
-            _field("The question"),
-            _field("Expected words; several are parted by semicolons"),
+            _field(tr("The question")),
+            _field(tr("Expected words; several are parted by semicolons")),
         )
         self.pages, self.tags = (
-            _field("Right pages, as path:number, parted by semicolons"),
-            _field("Tags, parted by semicolons"),
+            _field(tr("Right pages, as path:number, parted by semicolons")),
+            _field(tr("Tags, parted by semicolons")),
         )
-        self.absent = QCheckBox("The documents do not answer this")
+        self.absent = QCheckBox(tr("The documents do not answer this"))
         self.find_button = quiet_button(
-            "Find its pages", "Show the pages that are found for this question, to be ticked"
+            tr("Find its pages"), tr("Show the pages that are found for this question, to be ticked")
         )
         self.notice = words_label("", family=theme.SANS, name="quiet")
         self._found_box = QVBoxLayout()
-        self.run_button = QPushButton("Ask them ...")
+        self.run_button = QPushButton(tr("Ask them ..."))
         self.add_button, self.remove_button = (
-            QPushButton("Add a question"),
-            quiet_button("Remove", "Take the chosen question out"),
+            QPushButton(tr("Add a question")),
+            quiet_button(tr("Remove"), tr("Take the chosen question out")),
         )
         self._build()
         self._connect()
@@ -91,7 +92,7 @@ class SetEditor(QWidget):
             seen.add((path, passage.page_number))
             page = RightPage(path, passage.page_number, key)
             box = QCheckBox(passage.mark)
-            box.setAccessibleName(f"{passage.mark} is right")
+            box.setAccessibleName(tr("{mark} is right").format(mark=passage.mark))
             box.setChecked(any((each.path, each.page_number) == (path, passage.page_number) for each in question.right))
             box.toggled.connect(self._on_ticked)
             theme.outline(box)
@@ -103,7 +104,7 @@ class SetEditor(QWidget):
             self._found_box.addWidget(words)
             self._found.append((page, box))
         self.notice.setText(
-            "Tick the pages that answer." if self._found else "No page in scope has anything to do with it."
+            tr("Tick the pages that answer.") if self._found else tr("No page in scope has anything to do with it.")
         )
 
     def add(self, questions: Sequence[TrialQuestion]) -> None:
@@ -160,7 +161,9 @@ class SetEditor(QWidget):
         self._is_showing = False
         self._clear_found()
         n_bare = sum(each.expects_nothing for each in self.set.questions)
-        bare = f"{counted(n_bare, 'question')} of {len(self.set.questions)} expect nothing yet: asked, but not marked."
+        bare = tr("{question} of {n_questions} expect nothing yet: asked, but not marked.").format(
+            question=counted(n_bare, "question"), n_questions=len(self.set.questions)
+        )
         self.notice.setText(bare if n_bare else "")
         self.run_button.setEnabled(bool(self.set.questions))
 
@@ -176,7 +179,7 @@ class SetEditor(QWidget):
         try:
             right = tuple(page_from(words, question.right) for words in parts_of(self.pages.text()))
         except ValueError:
-            self.notice.setText("A page is given as its path, a colon and its number, such as letters/key.txt:1.")
+            self.notice.setText(tr("A page is given as its path, a colon and its number, such as letters/key.txt:1."))
             return
         self._take(
             replace(
@@ -225,7 +228,7 @@ class SetEditor(QWidget):
         self.changed.emit(self.set)
 
     def _on_added(self) -> None:
-        self.add([TrialQuestion("q1", "New question")])
+        self.add([TrialQuestion("q1", tr("New question"))])
         self.question.setFocus()
         self.question.selectAll()
 
@@ -245,7 +248,7 @@ class SetEditor(QWidget):
         self.run_button.clicked.connect(self.run_wanted)
 
     def _build(self) -> None:
-        back = quiet_button("‹ All trials", "Back to the sets and runs")
+        back = quiet_button(tr("‹ All trials"), tr("Back to the sets and runs"))
         back.clicked.connect(self.back_wanted)
         top = QHBoxLayout()
         top.setSpacing(10)
@@ -253,10 +256,10 @@ class SetEditor(QWidget):
         top.addWidget(self.name, 1)
         self.run_button.setObjectName("first")
         top.addWidget(self.run_button)
-        self.list.setHeaderLabels(["Question", "Expected", "Right page"])
+        self.list.setHeaderLabels([tr("Question"), tr("Expected"), tr("Right page")])
         self.list.setRootIsDecorated(False)
         self.list.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.list.setAccessibleName("Questions of the set")
+        self.list.setAccessibleName(tr("Questions of the set"))
         self.list.setColumnWidth(0, 330)
         self.list.setColumnWidth(1, 150)
         left = QWidget()
@@ -265,15 +268,15 @@ class SetEditor(QWidget):
         column.addWidget(self.list, 1)
         buttons = QHBoxLayout()
         from_file, propose = (
-            quiet_button("From a file ...", "Take questions over from a file"),
+            quiet_button(tr("From a file ..."), tr("Take questions over from a file")),
             quiet_button(
-                "Let the model think of some ...",
-                "The language model asks something of passages; you accept, mend or remove each",
+                tr("Let the model think of some ..."),
+                tr("The language model asks something of passages; you accept, mend or remove each"),
             ),
         )
         from_file.clicked.connect(self.file_wanted)
         propose.clicked.connect(self.propose_wanted)
-        save = quiet_button("Save as a file ...", "As JSONL, which can be taken over again, here or elsewhere")
+        save = quiet_button(tr("Save as a file ..."), tr("As JSONL, which can be taken over again, here or elsewhere"))
         save.clicked.connect(self.saving_wanted)
         for button in (self.add_button, from_file, propose, save):
             buttons.addWidget(button)
@@ -299,10 +302,10 @@ class SetEditor(QWidget):
         form.setSpacing(5)
         theme.outline(self.absent)
         for title, field, hint in (
-            ("QUESTION", self.question, ""),
-            ("THE ANSWER SAYS", self.expected, "words that must be in it; several are parted by ;"),
-            ("RIGHT PAGE", self.pages, "path:number, or find it below"),
-            ("TAGS", self.tags, "optional: kinds that are counted by themselves"),
+            (tr("QUESTION"), self.question, ""),
+            (tr("THE ANSWER SAYS"), self.expected, tr("words that must be in it; several are parted by ;")),
+            (tr("RIGHT PAGE"), self.pages, tr("path:number, or find it below")),
+            ("TAGS", self.tags, tr("optional: kinds that are counted by themselves")),
         ):
             label: QLabel = section_label(title)
             label.setBuddy(field)
@@ -336,7 +339,11 @@ def _item(question: TrialQuestion) -> QTreeWidgetItem:
 
 
 def _write(item: QTreeWidgetItem, question: TrialQuestion) -> None:
-    said = f"{question.question}  (thought of by a model)" if question.is_proposed else question.question
+    said = (
+        tr("{question}  (thought of by a model)").format(question=question.question)
+        if question.is_proposed
+        else question.question
+    )
     for at, words in enumerate((said, expected_words(question), pages_words(question))):
         item.setText(at, visible(words))
         item.setToolTip(at, visible(words))

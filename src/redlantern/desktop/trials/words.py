@@ -5,6 +5,7 @@ from collections.abc import Sequence
 
 from redlantern.application.trials import RunState
 from redlantern.text.listing import counted
+from redlantern.translation import tr
 from redlantern.trials.values import Marked, RightPage, TrialQuestion
 
 MANY = ";"
@@ -14,20 +15,22 @@ MANY = ";"
 def outcome_words(question: TrialQuestion, marked: Marked | None) -> str:
     """What an answer came to, in a few words."""
     if marked is None:
-        return "not asked yet"
+        return tr("not asked yet")
     if marked.problem:
-        return "failed"
+        return tr("failed")
     if question.is_absent:
-        return "rightly refused" if marked.is_refused else "answered, but the documents do not say"
-    said = ["refused"] if marked.is_refused else []
+        return tr("rightly refused") if marked.is_refused else tr("answered, but the documents do not say")
+    said = [tr("refused")] if marked.is_refused else []
     if marked.is_said is not None and not marked.is_refused:
-        said.append("says it" if marked.is_said else "does not say it")
+        said.append(tr("says it") if marked.is_said else tr("does not say it"))
     if marked.is_cited is not None and not marked.is_refused:
-        said.append("right page cited" if marked.is_cited else "another page cited")
+        said.append(tr("right page cited") if marked.is_cited else tr("another page cited"))
     if marked.ranks is not None and not marked.is_cited:
         rank = marked.ranks.reciprocal_rank
-        said.append(f"right page at place {round(1 / rank)}" if rank else "right page not found")
-    return ", ".join(said) or "answered"
+        said.append(
+            tr("right page at place {rank}").format(rank=round(1 / rank)) if rank else tr("right page not found")
+        )
+    return ", ".join(said) or tr("answered")
 
 
 def is_right(question: TrialQuestion, marked: Marked | None) -> bool | None:
@@ -42,8 +45,8 @@ def is_right(question: TrialQuestion, marked: Marked | None) -> bool | None:
 def expected_words(question: TrialQuestion) -> str:
     """What is expected of a question, in a few words."""
     if question.is_absent:
-        return "not in the documents"
-    return " or ".join(f"“{words}”" for words in question.expected)
+        return tr("not in the documents")
+    return tr(" or ").join(f"“{words}”" for words in question.expected)
 
 
 def page_words(page: RightPage) -> str:
@@ -60,11 +63,17 @@ def how_far_words(state: RunState) -> str:
     """What a run is and how far, in a sentence."""
     run = state.run
     if run.kind == "grid":
-        what = f"{counted(len(run.questions), 'question')} put to {counted(len(run.lanes), 'document')}"
+        what = tr("{question} put to {document}").format(
+            question=counted(len(run.questions), "question"), document=counted(len(run.lanes), "document")
+        )
     else:
-        ways = " and ".join(f"“{lane.arrangement.name}”" for lane in run.lanes)
+        ways = tr(" and ").join(f"“{lane.arrangement.name}”" for lane in run.lanes)
         what = f"{counted(len(run.questions), 'question')}, {ways}"
-    done = "done" if state.is_done else f"{len(state.answers)} of {run.n_cells} answers"
+    done = (
+        tr("done")
+        if state.is_done
+        else tr("{n_answers} of {n_cells} answers").format(n_answers=len(state.answers), n_cells=run.n_cells)
+    )
     return f"{run.began_at[:10]} {run.began_at[11:16]}: {what}; {done}"
 
 

@@ -1,6 +1,8 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Sizes and times in a few letters."""
 
+from redlantern.translation import tr
+
 
 def size_words(n_bytes: int) -> str:
     """A size in bytes."""
@@ -14,4 +16,8 @@ def duration_words(seconds: float) -> str:
     """A time in seconds."""
     if seconds < 90:
         return f"{max(1, round(seconds))} s"
-    return f"{round(seconds / 60)} min" if seconds < 5400 else f"{seconds / 3600:.1f} hours"
+    return (
+        tr("{seconds} min").format(seconds=round(seconds / 60))
+        if seconds < 5400
+        else tr("{seconds:.1f} hours").format(seconds=seconds / 3600)
+    )

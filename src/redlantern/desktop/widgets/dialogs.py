@@ -6,8 +6,9 @@ from collections.abc import Callable
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QInputDialog, QLabel, QMessageBox, QPushButton, QVBoxLayout, QWidget
 
 from redlantern.desktop.widgets.labels import column_area
+from redlantern.translation import tr
 
-LEAVE, DELETE = "Leave it", "Delete it"
+LEAVE, DELETE = tr("Leave it"), tr("Delete it")
 
 
 def is_sure(parent: QWidget, title: str, question: str, explained: str, yes: str = DELETE) -> bool:

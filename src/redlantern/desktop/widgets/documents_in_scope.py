@@ -7,8 +7,9 @@ from PyQt6.QtCore import QAbstractListModel, QModelIndex, Qt, pyqtSignal
 
 from redlantern.collection.values import Document
 from redlantern.text.listing import counted
+from redlantern.translation import tr
 
-BY_WORDS = "by words so far"
+BY_WORDS = tr("by words so far")
 
 
 class Role(IntEnum):
@@ -123,8 +124,8 @@ class DocumentsInScope(QAbstractListModel):
         if role == Qt.ItemDataRole.CheckStateRole:
             return Qt.CheckState.Checked if is_in else Qt.CheckState.Unchecked
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
-            state = "refused" if document.is_refused else "in scope" if is_in else "left out"
-            state += "" if document.has_meaning else f", found {BY_WORDS}"
+            state = tr("refused") if document.is_refused else tr("in scope") if is_in else tr("left out")
+            state += "" if document.has_meaning else tr(", found {by_words}").format(by_words=BY_WORDS)
             return f"{document.call_mark} {document.title}, {counted(document.n_pages, 'page')}, {state}"
         return None
 

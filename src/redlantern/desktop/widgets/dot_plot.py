@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import clear
+from redlantern.translation import tr
 from redlantern.trials.comparing import LaneFigure
 
 _SHAPES = (("o", "●", "amber"), ("s", "■", "ember"), ("t", "▼", "text"), ("d", "◆", "quiet"))
@@ -94,7 +95,7 @@ class DotPlot(theme.ThemeAware, QWidget):
         self.plot.setFixedHeight(theme.px(_ROW_PX) * max(1, len(names)) + theme.px(_AXIS_PX))
         for number, way in enumerate(ways):
             self._draw(number, len(ways), way, rows)
-        self.setAccessibleName("Figures of each way")
+        self.setAccessibleName(tr("Figures of each way"))
         self.setAccessibleDescription("; ".join(_in_words(way) for way in ways))
 
     def _draw(self, number: int, n_ways: int, way: Plotted, rows: dict[str, int]) -> None:
@@ -128,8 +129,13 @@ class DotPlot(theme.ThemeAware, QWidget):
 
 def _in_words(way: Plotted) -> str:
     said = [
-        f"{figure.figure.name} {figure.interval.mean:.0%}, between {figure.interval.low:.0%} and {figure.interval.high:.0%} "
-        f"over {figure.n} questions"
+        tr("{name} {mean:.0%}, between {low:.0%} and {high:.0%} over {n} questions").format(
+            name=figure.figure.name,
+            mean=figure.interval.mean,
+            low=figure.interval.low,
+            high=figure.interval.high,
+            n=figure.n,
+        )
         for figure in way.figures
         if figure.interval is not None
     ]

@@ -8,12 +8,13 @@ from PyQt6.QtGui import QColor, QIcon, QPainter, QPainterPath, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from redlantern.desktop.widgets.theme import colours
+from redlantern.translation import tr
 
 SUPPORT_WORDS = {
-    "supported": "supported",
-    "partly supported": "partly supported",
-    "unsupported": "not supported",
-    "": "being written",
+    "supported": tr("supported"),
+    "partly supported": tr("partly supported"),
+    "unsupported": tr("not supported"),
+    "": tr("being written"),
 }
 
 

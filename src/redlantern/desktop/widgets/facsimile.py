@@ -29,6 +29,7 @@ from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.context import PAGES, Offer, show_menu
 from redlantern.desktop.widgets.set_page import SetPage
 from redlantern.reading.values import Box, Page
+from redlantern.translation import tr
 
 ZOOMS = (0.5, 0.67, 0.8, 1.0, 1.25, 1.5, 2.0, 3.0)
 
@@ -44,7 +45,7 @@ class PrintedPageView(QWidget):
         self.page: Page | None = None
         self.boxes: list[Box] = []
         self.pixels_per_point = 1.0
-        self.setAccessibleName("Page as printed")
+        self.setAccessibleName(tr("Page as printed"))
         self.setMouseTracking(True)
 
     def sizeHint(self) -> QSize:
@@ -135,7 +136,9 @@ class Facsimile(QWidget):
         self._set_buttons_visible(True)
         self._mark.setText(document.call_mark)
         self._title.setText(document.title)
-        self._place.setText(f"page {page.page_number} of {document.n_pages}")
+        self._place.setText(
+            tr("page {page_number} of {n_pages}").format(page_number=page.page_number, n_pages=document.n_pages)
+        )
         if is_other:
             self.printed.picture = QImage()
             self._note = ""
@@ -179,7 +182,7 @@ class Facsimile(QWidget):
     def offers(self) -> list[Offer]:
         """What can be done with its words."""
         page = self.page
-        return [("Copy the text of this page", self.copy, page is not None)]
+        return [(tr("Copy the text of this page"), self.copy, page is not None)]
 
     def copy(self) -> None:
         """Put the page's text, as it was read, on the clipboard."""
@@ -191,7 +194,7 @@ class Facsimile(QWidget):
         self._scroll = QScrollArea()
         self._scroll.setAlignment(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
         self._scroll.setWidget(self.printed)
-        self._empty = QLabel("The page that a line stands on is shown here, with its words marked.")
+        self._empty = QLabel(tr("The page that a line stands on is shown here, with its words marked."))
         self._empty.setObjectName("quiet")
         self._empty.setWordWrap(True)
         self._empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -232,14 +235,14 @@ class Facsimile(QWidget):
         self._place = QLabel()
         self._place.setObjectName("quiet")
         self._page_buttons = (
-            self._button("‹", "Page before", lambda: self._turn(-1)),
-            self._button("›", "Page after", lambda: self._turn(1)),
+            self._button("‹", tr("Page before"), lambda: self._turn(-1)),
+            self._button("›", tr("Page after"), lambda: self._turn(1)),
         )
         self._zoom_buttons = (
-            self._button("−", "Smaller", lambda: self.zoom(-1)),
-            self._button("+", "Larger", lambda: self.zoom(1)),
+            self._button("−", tr("Smaller"), lambda: self.zoom(-1)),
+            self._button("+", tr("Larger"), lambda: self.zoom(1)),
         )
-        self._as_button = self._button("as read", "Show the text as it was read from this page", self._switch)
+        self._as_button = self._button(tr("as read"), tr("Show the text as it was read from this page"), self._switch)
         row = QHBoxLayout()
         row.setContentsMargins(14, 0, 8, 4)
         row.addWidget(self._place)
@@ -256,8 +259,8 @@ class Facsimile(QWidget):
         self._foot = QLabel()
         self._foot.setObjectName("quiet")
         self._steps = (
-            self._button("↑", "Row before on the sheet", lambda: self.step_wanted.emit(-1)),
-            self._button("↓", "Row after on the sheet", lambda: self.step_wanted.emit(1)),
+            self._button("↑", tr("Row before on the sheet"), lambda: self.step_wanted.emit(-1)),
+            self._button("↓", tr("Row after on the sheet"), lambda: self.step_wanted.emit(1)),
         )
         row = QHBoxLayout()
         row.setContentsMargins(14, 2, 8, 4)
@@ -290,7 +293,7 @@ class Facsimile(QWidget):
         self._page_buttons[0].setEnabled(page.page_number > 1)
         self._page_buttons[1].setEnabled(page.page_number < document.n_pages)
         self._as_button.setVisible(not page.is_set)
-        self._as_button.setText("as printed" if self._shows_text and not page.is_set else "as read")
+        self._as_button.setText(tr("as printed") if self._shows_text and not page.is_set else tr("as read"))
         self._problem.setText(self._note)
         self._problem.setVisible(bool(self._note))
         if page.is_set or self._shows_text:

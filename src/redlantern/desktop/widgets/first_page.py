@@ -11,22 +11,29 @@ from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import clear, section_label, words_label
 from redlantern.desktop.widgets.welcome import BigLamp
 from redlantern.safety.names import path_text, visible
+from redlantern.translation import tr
 
 _STEPS = (
     (
-        "Choose a folder",
-        "PDF, scans, Office files, mail, tables and pictures of pages, in it and below it. You see what it holds, and how "
-        "long it will take, before anything is read.",
+        tr("Choose a folder"),
+        tr(
+            "PDF, scans, Office files, mail, tables and pictures of pages, in it and below it. You see what it "
+            "holds, and how long it will take, before anything is read."
+        ),
     ),
     (
-        "It is read on this machine",
-        "Into one encrypted file, which you can ask from the first document on. Your files stay where they are. Nothing "
-        "leaves: the kernel refuses this program every network.",
+        tr("It is read on this machine"),
+        tr(
+            "Into one encrypted file, which you can ask from the first document on. Your files stay where they "
+            "are. Nothing leaves: the kernel refuses this program every network."
+        ),
     ),
     (
-        "Ask, and check",
-        "The lines that answer best come first, word for word, with their page. An answer follows, every sentence led back to "
-        "its line. Where the documents are silent, it says so.",
+        tr("Ask, and check"),
+        tr(
+            "The lines that answer best come first, word for word, with their page. An answer follows, every "
+            "sentence led back to its line. Where the documents are silent, it says so."
+        ),
     ),
 )
 _MOST_KNOWN = 5
@@ -42,9 +49,9 @@ class FirstPage(QWidget):
 
     def __init__(self, *, has_demo: bool) -> None:
         super().__init__()
-        self.setAccessibleName("Ask your own files")
-        self.demo_button = _button("Look at the demo", "An invented file of 34 documents, ready to be asked")
-        self._known_title, self._known_list = section_label("OPEN AGAIN"), QWidget()
+        self.setAccessibleName(tr("Ask your own files"))
+        self.demo_button = _button(tr("Look at the demo"), tr("An invented file of 34 documents, ready to be asked"))
+        self._known_title, self._known_list = section_label(tr("OPEN AGAIN")), QWidget()
         self._known_title.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         self._known_list.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         self._known = QVBoxLayout(self._known_list)
@@ -73,7 +80,7 @@ class FirstPage(QWidget):
             button = QPushButton(f"{visible(path_text(path.stem))}".replace("&", "&&"))
             button.setObjectName("known")
             button.setToolTip(visible(path_text(path)))
-            button.setAccessibleName(f"Open {visible(path_text(path.stem))} again")
+            button.setAccessibleName(tr("Open {stem} again").format(stem=visible(path_text(path.stem))))
             button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
             button.clicked.connect(lambda _, path=path: self.known_wanted.emit(path))
             self._known.addWidget(button)
@@ -85,19 +92,21 @@ class FirstPage(QWidget):
         box = QVBoxLayout()
         box.setSpacing(12)
         box.addWidget(BigLamp())
-        title = words_label("Ask your own files, and check every answer", family=theme.SANS, scale=1.7)
+        title = words_label(tr("Ask your own files, and check every answer"), family=theme.SANS, scale=1.7)
         title.setFont(theme.voice(theme.SANS, scale=1.7, weight=theme.BOLD))
         box.addWidget(title)
         box.addWidget(
             words_label(
-                "Red Lantern reads a folder of documents on this machine and answers questions from them, each sentence with "
-                "the page it stands on.", family=theme.SANS, scale=1.1,
+                tr(
+    "Red Lantern reads a folder of documents on this machine and answers questions from them, each "
+    "sentence with the page it stands on."
+), family=theme.SANS, scale=1.1,
             )
         )  # fmt: skip
         row = QHBoxLayout()
-        new = _button("Choose a folder ...", "Make a new collection from a folder (Ctrl+N)")
+        new = _button(tr("Choose a folder ..."), tr("Make a new collection from a folder (Ctrl+N)"))
         new.setObjectName("first")
-        open_button = _button("Open a collection ...", "Open a collection file (Ctrl+O)")
+        open_button = _button(tr("Open a collection ..."), tr("Open a collection file (Ctrl+O)"))
         for button, signal in (
             (new, self.new_wanted),
             (open_button, self.open_wanted),
@@ -110,7 +119,7 @@ class FirstPage(QWidget):
         box.addLayout(row)
         box.addWidget(
             words_label(
-                "Or drop files and folders anywhere on this window, or paste them.", family=theme.SANS, name="quiet"
+                tr("Or drop files and folders anywhere on this window, or paste them."), family=theme.SANS, name="quiet"
             )
         )
         box.addStretch(1)

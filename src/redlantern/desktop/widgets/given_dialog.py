@@ -8,8 +8,9 @@ from redlantern.answering.sheet import Sheet
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import words_label
 from redlantern.text.listing import counted
+from redlantern.translation import tr
 
-_PURPOSES = {"judge": "TO SEE WHETHER THE PASSAGES ANSWER", "write": "TO WRITE"}
+_PURPOSES = {"judge": tr("TO SEE WHETHER THE PASSAGES ANSWER"), "write": tr("TO WRITE")}
 
 
 def given_text(sheet: Sheet) -> str:
@@ -17,8 +18,8 @@ def given_text(sheet: Sheet) -> str:
     parts = []
     for number, prompt in enumerate(sheet.given, start=1):
         parts += [
-            f"{number}. {_PURPOSES[prompt.purpose]}", "", "The instruction:", prompt.system, "", "The rest:", prompt.user, "",
-            "What came:", prompt.came or "(nothing)", "",
+            f"{number}. {_PURPOSES[prompt.purpose]}", "", tr("The instruction:"), prompt.system, "", tr("The rest:"), prompt.user, "",
+            tr("What came:"), prompt.came or tr("(nothing)"), "",
         ]  # fmt: skip
     return "\n".join(parts)
 
@@ -28,20 +29,28 @@ class GivenDialog(QDialog):
 
     def __init__(self, sheet: Sheet, parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWindowTitle("What the model was given")
+        self.setWindowTitle(tr("What the model was given"))
         self.resize(820, 600)
-        said = f"{sheet.models.get('language', 'The language model')} was asked {counted(len(sheet.given), 'time')}"
+        said = tr("{reader} was asked {time}").format(
+            reader=sheet.models.get("language", tr("The language model")), time=counted(len(sheet.given), "time")
+        )
         if sheet.n_prompt_tokens:
-            said += f"; it read {sheet.n_prompt_tokens:,} tokens and wrote {sheet.n_written_tokens:,}"
+            said += tr("; it read {n_prompt_tokens:,} tokens and wrote {n_written_tokens:,}").format(
+                n_prompt_tokens=sheet.n_prompt_tokens, n_written_tokens=sheet.n_written_tokens
+            )
         left_out = f" {sheet.left_out}" if sheet.left_out else ""
-        head = words_label(f"{said}. Nothing else was sent to it.{left_out}", family=theme.SANS, name="quiet")
+        head = words_label(
+            tr("{said}. Nothing else was sent to it.{left_out}").format(said=said, left_out=left_out),
+            family=theme.SANS,
+            name="quiet",
+        )
         self.text = QPlainTextEdit(given_text(sheet))
         self.text.setReadOnly(True)
         self.text.setFont(theme.voice(theme.SANS))
-        self.text.setAccessibleName("What the model was given, word for word")
-        copy = QPushButton("Copy all")
+        self.text.setAccessibleName(tr("What the model was given, word for word"))
+        copy = QPushButton(tr("Copy all"))
         copy.clicked.connect(self._copy)
-        close = QPushButton("Close")
+        close = QPushButton(tr("Close"))
         close.setDefault(True)
         close.clicked.connect(self.accept)
         buttons = QHBoxLayout()

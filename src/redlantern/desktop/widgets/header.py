@@ -5,6 +5,8 @@ from collections.abc import Sequence
 
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
 
+from redlantern.translation import tr
+
 
 def room_bar(names: Sequence[str], group: QButtonGroup) -> QWidget:
     """A button for each room, by its number in the group; the first is chosen."""
@@ -19,7 +21,7 @@ def room_bar(names: Sequence[str], group: QButtonGroup) -> QWidget:
         # Told as one of several, of which one is chosen, not as something ticked for itself.
         button.setAutoExclusive(True)
         button.setChecked(number == 0)
-        button.setAccessibleName(f"Room: {name}")
+        button.setAccessibleName(tr("Room: {name}").format(name=name))
         group.addButton(button, number)
         bar.addWidget(button)
     bar.addStretch(1)

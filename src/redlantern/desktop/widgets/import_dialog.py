@@ -14,6 +14,8 @@ from redlantern.desktop.widgets.new_place import NewPlace
 from redlantern.indexing.survey import Survey
 from redlantern.progress import Progress
 from redlantern.safety.names import path_text, visible
+from redlantern.text.listing import counted
+from redlantern.translation import tr
 
 _COLUMNS = 2
 
@@ -25,13 +27,13 @@ class ImportDialog(QDialog):
         """`collection` is the name of the open one that they go into; empty for a new one."""
         super().__init__(parent)
         self.is_new = not collection
-        title = "A new collection" if self.is_new else f"Add to {collection}"
+        title = tr("A new collection") if self.is_new else tr("Add to {collection}").format(collection=collection)
         self.setWindowTitle(title)
         self.setMinimumWidth(660)
         self.survey: Survey | None = None
-        self._problem, self.agree_button = QLabel(""), QPushButton("Read them" if self.is_new else "Add them")
+        self._problem, self.agree_button = QLabel(""), QPushButton(tr("Read them") if self.is_new else tr("Add them"))
         self._sum, self._kinds, self._unread = (
-            QLabel("Looking ..."),
+            QLabel(tr("Looking ...")),
             QGridLayout(),
             words_label("", family=theme.SANS, name="quiet"),
         )
@@ -42,16 +44,18 @@ class ImportDialog(QDialog):
 
     def show_progress(self, progress: Progress) -> None:
         """Say how far the looking is."""
-        self._sum.setText(f"Looking ... {progress.done} of {progress.total} files")
+        self._sum.setText(tr("Looking ... {done} of {total} files").format(done=progress.done, total=progress.total))
 
     def show_survey(self, survey: Survey) -> None:
         """Show what was found."""
         self.survey = survey
-        counted = "1 file" if survey.n_files == 1 else f"{survey.n_files:,} files"
+        files = counted(survey.n_files, "file")
         self._sum.setText(
-            f"{counted}, {size_words(survey.n_bytes)}: read in about {duration_words(survey.seconds)}, scans take longer"
+            tr("{files}, {size_words}: read in about {duration_words}, scans take longer").format(
+                files=files, size_words=size_words(survey.n_bytes), duration_words=duration_words(survey.seconds)
+            )
             if survey.n_files
-            else "There is nothing here that can be read."
+            else tr("There is nothing here that can be read.")
         )
         rows = -(-len(survey.counts) // _COLUMNS)
         for at, (kind, number) in enumerate(survey.counts.items()):
@@ -62,7 +66,7 @@ class ImportDialog(QDialog):
             self._kinds.addWidget(count, row, 3 * column)
             self._kinds.addWidget(QLabel(kind), row, 3 * column + 1)
         said = "; ".join(f"{number:,} × {_within(what)}" for what, number in survey.unread.items())
-        self._unread.setText(f"Not read, and listed on the shelf with the reason: {said}.")
+        self._unread.setText(tr("Not read, and listed on the shelf with the reason: {said}.").format(said=said))
         self._unread.setVisible(bool(said))
         self.adjustSize()
         self._show_state()
@@ -76,7 +80,9 @@ class ImportDialog(QDialog):
         box.setContentsMargins(26, 22, 26, 20)
         box.setSpacing(8)
         box.addWidget(heading_label(title))
-        shown = visible(path_text(paths[0])) + (f" and {len(paths) - 1} more" if len(paths) > 1 else "")
+        shown = visible(path_text(paths[0])) + (
+            tr(" and {n_paths} more").format(n_paths=len(paths) - 1) if len(paths) > 1 else ""
+        )
         box.addWidget(words_label(shown, family=theme.SANS, name="quiet"))
         self._sum.setFont(theme.voice(theme.SANS, scale=1.05, weight=theme.BOLD))
         self._sum.setWordWrap(True)

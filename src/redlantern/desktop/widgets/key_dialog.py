@@ -21,24 +21,32 @@ from redlantern.application.opening import NewKey
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import words_label
 from redlantern.safety.keys import Holding
+from redlantern.translation import tr
 
 HOLDING_NAMES = {
-    Holding.PASSPHRASE: "A passphrase",
-    Holding.LOGIN: "The secret store of this login",
-    Holding.FILE: "A key file of this login",
+    Holding.PASSPHRASE: tr("A passphrase"),
+    Holding.LOGIN: tr("The secret store of this login"),
+    Holding.FILE: tr("A key file of this login"),
 }
 HOLDING_WORDS = {
-    Holding.PASSPHRASE: "Only who knows it opens the collection, on any machine. It is kept nowhere and cannot be found "
-    "again if it is lost. Several words that you would not write down elsewhere are best.",
-    Holding.LOGIN: "Opens by itself while you are logged in here and your desktop's password store is unlocked; "
-    "nowhere else, unless you give it a passphrase first.",
-    Holding.FILE: "Opens by itself for whoever uses this login. Protects copies of the collection file only, not the "
-    "machine itself. Meant for trying things out and for work without a person.",
+    Holding.PASSPHRASE: tr(
+        "Only who knows it opens the collection, on any machine. It is kept nowhere and cannot be found "
+        "again if it is lost. Several words that you would not write down elsewhere are best."
+    ),
+    Holding.LOGIN: tr(
+        "Opens by itself while you are logged in here and your desktop's password store is unlocked; nowhere "
+        "else, unless you give it a passphrase first."
+    ),
+    Holding.FILE: tr(
+        "Opens by itself for whoever uses this login. Protects copies of the collection file only, not the "
+        "machine itself. Meant for trying things out and for work without a person."
+    ),
 }
-_SCRATCH_NAME = "Nothing: only for now"
-_SCRATCH_WORDS = (
-    "A scratch collection, for a few files and one sitting. It is encrypted as well, but its key is kept nowhere: when it is "
-    "closed it is erased, with every question asked of it. It is not locked while you are away. Your documents stay where they are."
+_SCRATCH_NAME = tr("Nothing: only for now")
+_SCRATCH_WORDS = tr(
+    "A scratch collection, for a few files and one sitting. It is encrypted as well, but its key is kept "
+    "nowhere: when it is closed it is erased, with every question asked of it. It is not locked while "
+    "you are away. Your documents stay where they are."
 )
 _LEAST_CHARS = 10
 
@@ -66,7 +74,7 @@ class KeyChoice(QWidget):
         box.setSpacing(5)
         self._fields_widget = self._fields()
         for holding in ways:
-            again = "   (as it is now, but a new key)" if holding is present else ""
+            again = tr("   (as it is now, but a new key)") if holding is present else ""
             button = self.buttons[holding] = QRadioButton(HOLDING_NAMES[holding] + again)
             self._add_way(box, button, HOLDING_WORDS[holding])
             if holding is Holding.PASSPHRASE:
@@ -98,8 +106,8 @@ class KeyChoice(QWidget):
         if not self.buttons[Holding.PASSPHRASE].isChecked():
             return ""
         if self.first.text() and len(self.first.text()) < _LEAST_CHARS:
-            return f"Take {_LEAST_CHARS} characters or more."
-        return "The two differ." if self.second.text() and self.first.text() != self.second.text() else ""
+            return tr("Take {least_chars} characters or more.").format(least_chars=_LEAST_CHARS)
+        return tr("The two differ.") if self.second.text() and self.first.text() != self.second.text() else ""
 
     @property
     def is_ready(self) -> bool:
@@ -113,7 +121,7 @@ class KeyChoice(QWidget):
         button = self.buttons[Holding.LOGIN]
         button.setEnabled(has_secret_store)
         name = HOLDING_NAMES[Holding.LOGIN]
-        button.setText(name if has_secret_store else f"{name} (none answers in this login)")
+        button.setText(name if has_secret_store else tr("{name} (none answers in this login)").format(name=name))
 
     def forget(self) -> None:
         """The words typed must not live on in a hidden widget."""
@@ -134,7 +142,7 @@ class KeyChoice(QWidget):
         grid = QGridLayout(widget)
         grid.setContentsMargins(26, 2, 0, 2)
         grid.setHorizontalSpacing(10)
-        for row, (field, name) in enumerate(((self.first, "&Passphrase"), (self.second, "The &same again"))):
+        for row, (field, name) in enumerate(((self.first, tr("&Passphrase")), (self.second, tr("The &same again")))):
             field.setEchoMode(QLineEdit.EchoMode.Password)
             field.setObjectName("question")
             label = QLabel(name)
@@ -176,11 +184,17 @@ class KeyDialog(QDialog):
         box.setSpacing(8)
         box.addWidget(heading_label(title))
         several = (
-            " Its key can be held in one of three ways."
+            tr(" Its key can be held in one of three ways.")
             if len(ways) > 1
-            else " It takes the same passphrase or another."
+            else tr(" It takes the same passphrase or another.")
         )
-        box.addWidget(words_label(f"The file is encrypted as a whole.{several}", family=theme.SANS, name="quiet"))
+        box.addWidget(
+            words_label(
+                tr("The file is encrypted as a whole.{several}").format(several=several),
+                family=theme.SANS,
+                name="quiet",
+            )
+        )
         box.addWidget(self.choice)
         box.addSpacing(6)
         box.addLayout(agree_row(self, self._problem, self.agree_button))
@@ -209,7 +223,7 @@ def agree_row(dialog: QDialog, problem: QLabel, agree_button: QPushButton) -> QH
     """What is still wrong, and the two ways out of a dialog."""
     problem.setObjectName("problem")
     problem.setWordWrap(True)
-    cancel_button = QPushButton("Cancel")
+    cancel_button = QPushButton(tr("Cancel"))
     agree_button.setObjectName("first")
     agree_button.setDefault(True)
     row = QHBoxLayout()

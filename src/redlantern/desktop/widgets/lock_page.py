@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLa
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import words_label
 from redlantern.desktop.widgets.welcome import BigLamp
+from redlantern.translation import tr
 
 
 class LockPage(QWidget):
@@ -22,13 +23,13 @@ class LockPage(QWidget):
         self._title, self._why = QLabel(), words_label("", family=theme.SANS, scale=1.1, name="quiet")
         self._title.setFont(theme.voice(theme.SANS, scale=1.7, weight=theme.BOLD))
         self._title.setTextFormat(Qt.TextFormat.PlainText)
-        self.passphrase, self.unlock_button = QLineEdit(), QPushButton("Unlock")
-        self.other_button = QPushButton("Open another collection ...")
+        self.passphrase, self.unlock_button = QLineEdit(), QPushButton(tr("Unlock"))
+        self.other_button = QPushButton(tr("Open another collection ..."))
         self.problem = words_label("", family=theme.SANS, name="problem")
         self.passphrase.setEchoMode(QLineEdit.EchoMode.Password)
         self.passphrase.setObjectName("question")
-        self.passphrase.setPlaceholderText("Passphrase")
-        self.passphrase.setAccessibleName("Passphrase of the collection")
+        self.passphrase.setPlaceholderText(tr("Passphrase"))
+        self.passphrase.setAccessibleName(tr("Passphrase of the collection"))
         self.passphrase.returnPressed.connect(self._on_unlock)
         self.unlock_button.setObjectName("first")
         self.unlock_button.clicked.connect(self._on_unlock)
@@ -75,7 +76,7 @@ class LockPage(QWidget):
 
     def set_busy(self, is_busy: bool) -> None:
         """Whether the key is being made from the passphrase, which takes its time on purpose."""
-        self.unlock_button.setText("Unlocking ..." if is_busy else "Unlock")
+        self.unlock_button.setText(tr("Unlocking ...") if is_busy else tr("Unlock"))
         self.unlock_button.setEnabled(not is_busy)
         self.passphrase.setEnabled(not is_busy)
         if not is_busy:
@@ -84,7 +85,7 @@ class LockPage(QWidget):
     def _on_unlock(self) -> None:
         words = self.passphrase.text()
         if self.passphrase.isVisibleTo(self) and not words:
-            self.problem.setText("Type the passphrase first.")
+            self.problem.setText(tr("Type the passphrase first."))
             return
         self.problem.setText("")
         self.set_busy(True)

@@ -12,6 +12,7 @@ from redlantern.desktop.widgets.key_dialog import KeyChoice, agree_row, heading_
 from redlantern.desktop.widgets.labels import section_label, words_label
 from redlantern.safety.keys import Holding
 from redlantern.safety.names import path_of, path_text
+from redlantern.translation import tr
 
 
 class NewPlace(QWidget):
@@ -24,22 +25,22 @@ class NewPlace(QWidget):
         super().__init__()
         self.field, self.button = (
             QLineEdit(path_text(Path.home() / f"{name}{COLLECTION_ENDING}")),
-            QPushButton("Elsewhere ..."),
+            QPushButton(tr("Elsewhere ...")),
         )
         self.choice = KeyChoice(tuple(Holding), has_secret_store=False, scratch=scratch)
         self.field.setObjectName("filter")
-        self.field.setAccessibleName("Where the collection is kept")
-        self.button.setAccessibleDescription("Choose another place for the collection")
+        self.field.setAccessibleName(tr("Where the collection is kept"))
+        self.button.setAccessibleDescription(tr("Choose another place for the collection"))
         row = QHBoxLayout()
         row.addWidget(self.field, 1)
         row.addWidget(self.button)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(8)
-        box.addWidget(section_label("KEPT IN"))
+        box.addWidget(section_label(tr("KEPT IN")))
         box.addLayout(row)
         box.addSpacing(8)
-        box.addWidget(section_label("OPENED BY"))
+        box.addWidget(section_label(tr("OPENED BY")))
         box.addWidget(self.choice)
         self.field.textChanged.connect(lambda _: self.changed.emit())
         self.button.clicked.connect(self._choose)
@@ -55,9 +56,9 @@ class NewPlace(QWidget):
     def problem(self) -> str:
         """What is wrong so far."""
         if not self.choice.is_scratch and not self.field.text().strip():
-            return "Say where to keep it."
+            return tr("Say where to keep it.")
         if not self.choice.is_scratch and self.path.exists():
-            return "There is a file of this name already: choose another."
+            return tr("There is a file of this name already: choose another.")
         return self.choice.problem
 
     @property
@@ -72,7 +73,7 @@ class NewPlace(QWidget):
 
     def _choose(self) -> None:
         chosen, _ = QFileDialog.getSaveFileName(
-            self, "Where to keep the new collection", self.field.text(), COLLECTIONS
+            self, tr("Where to keep the new collection"), self.field.text(), COLLECTIONS
         )
         if chosen:
             self.field.setText(chosen)
@@ -83,16 +84,16 @@ class KeepDialog(QDialog):
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Keep this collection")
+        self.setWindowTitle(tr("Keep this collection"))
         self.setMinimumWidth(660)
-        self.new_place = NewPlace("Kept collection")
-        self._problem, self.agree_button = QLabel(""), QPushButton("Keep it")
+        self.new_place = NewPlace(tr("Kept collection"))
+        self._problem, self.agree_button = QLabel(""), QPushButton(tr("Keep it"))
         box = QVBoxLayout(self)
         box.setContentsMargins(26, 22, 26, 20)
         box.setSpacing(8)
-        box.addWidget(heading_label("Keep this collection"))
+        box.addWidget(heading_label(tr("Keep this collection")))
         box.addWidget(
-            words_label("Everything in it is written to one encrypted file, and the scratch collection is erased.",
+            words_label(tr("Everything in it is written to one encrypted file, and the scratch collection is erased."),
                         family=theme.SANS, name="quiet")
         )  # fmt: skip
         box.addWidget(self.new_place)

@@ -23,6 +23,8 @@ from redlantern.collection.values import Document
 from redlantern.desktop.widgets import drawing, theme
 from redlantern.desktop.widgets.context import Offer, show_menu
 from redlantern.desktop.widgets.documents_in_scope import BY_WORDS, DocumentsInScope, Role
+from redlantern.text.listing import counted
+from redlantern.translation import tr
 
 _ROW_HEIGHT, _LINE_HEIGHT = 29, 19
 """At the usual size of text."""
@@ -67,7 +69,7 @@ class _Delegate(QStyledItemDelegate):
         title_font = theme.voice(theme.SERIF, scale=0.95)
         painter.setFont(title_font)
         painter.setPen(QColor(colours.text if is_in else colours.quiet))
-        aside = "refused" if document.is_refused else "" if document.has_meaning else BY_WORDS
+        aside = tr("refused") if document.is_refused else "" if document.has_meaning else BY_WORDS
         small = theme.voice(theme.SANS, scale=0.8)
         aside_width = QFontMetrics(small).horizontalAdvance(aside) + 10 if aside else 0
         room = area.right() - left - mark_width - 8 - aside_width
@@ -126,7 +128,7 @@ class ShelfList(QListView):
         self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setAccessibleName("Documents on the shelf")
+        self.setAccessibleName(tr("Documents on the shelf"))
         self.setMouseTracking(True)
         self._page_index = 0
 
@@ -161,13 +163,13 @@ class ShelfList(QListView):
         is_in = self._in_scope.is_in_scope(document)
         can_ask = not document.is_refused
         return [
-            ("Show its first page", lambda: self.page_chosen.emit(document.document_id, 1), can_ask),
+            (tr("Show its first page"), lambda: self.page_chosen.emit(document.document_id, 1), can_ask),
             (
-                "Leave it out of questions" if is_in else "Take it into questions",
+                tr("Leave it out of questions") if is_in else tr("Take it into questions"),
                 lambda: self._in_scope.toggle(index),
                 can_ask,
             ),
-            ("Ask this document alone", lambda: self._in_scope.set_only([document]), can_ask),
+            (tr("Ask this document alone"), lambda: self._in_scope.set_only([document]), can_ask),
         ]
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
@@ -196,7 +198,9 @@ class ShelfList(QListView):
                 words = document.reason or f"{document.title}, {document.shown_path}"
                 if page_index is not None:
                     strength = index.data(Role.STRENGTHS)[page_index]
-                    words = f"{document.call_mark} page {page_index + 1}, found {strength:.0%}"
+                    words = tr("{call_mark} page {page_index}, found {strength:.0%}").format(
+                        call_mark=document.call_mark, page_index=page_index + 1, strength=strength
+                    )
                 QToolTip.showText(event.globalPos(), words, self)
             return True
         return super().viewportEvent(event)
@@ -239,32 +243,34 @@ class Shelf(QWidget):
         self.model = model
         self.list = ShelfList(self.model)
         self.list.page_chosen.connect(self.page_chosen)
-        self._count = QLabel("SHELF")
+        self._count = QLabel(tr("SHELF"))
         self._count.setObjectName("section")
         self._count.setFont(theme.voice(theme.SANS, scale=0.85, weight=theme.BOLD))
-        self.all_button = QPushButton("All")
-        self.none_button = QPushButton("None")
+        self.all_button = QPushButton(tr("All"))
+        self.none_button = QPushButton(tr("None"))
         for button, is_in in ((self.all_button, True), (self.none_button, False)):
             button.setObjectName("quiet")
-            button.setAccessibleName(f"Take {button.text().lower()} of the documents into scope")
+            button.setAccessibleName(
+                tr("Take all of the documents into scope") if is_in else tr("Take none of the documents into scope")
+            )
             button.clicked.connect(lambda _, is_in=is_in: self.model.set_shown_in_scope(is_in))
         self.filter = QLineEdit()
         self.filter.setObjectName("filter")
-        self.filter.setPlaceholderText("Show only ...")
+        self.filter.setPlaceholderText(tr("Show only ..."))
         self.filter.setToolTip(
-            "Show only documents with these words in their title, path or call-mark; All and None then take these"
+            tr("Show only documents with these words in their title, path or call-mark; All and None then take these")
         )
-        self.filter.setAccessibleName("Show only documents with these words")
+        self.filter.setAccessibleName(tr("Show only documents with these words"))
         self.filter.setClearButtonEnabled(True)
         self.filter.textChanged.connect(self.model.set_filter)
-        self.best_first = QCheckBox("best first")
+        self.best_first = QCheckBox(tr("best first"))
         theme.outline(self.best_first)
-        self.best_first.setToolTip("Show the documents first that the question finds most strongly")
+        self.best_first.setToolTip(tr("Show the documents first that the question finds most strongly"))
         self.best_first.toggled.connect(self.model.set_best_first)
-        self.add_button = QPushButton("Add a folder ...")
+        self.add_button = QPushButton(tr("Add a folder ..."))
         self.add_button.clicked.connect(self.add_wanted)
-        self.update_button = QPushButton("Update")
-        self.update_button.setToolTip("Read what is new or changed in the folders of this collection")
+        self.update_button = QPushButton(tr("Update"))
+        self.update_button.setToolTip(tr("Read what is new or changed in the folders of this collection"))
         self.update_button.clicked.connect(self.update_wanted)
         self._build()
         self.model.scope_changed.connect(self._on_scope_changed)
@@ -300,13 +306,15 @@ class Shelf(QWidget):
 
     def show_changed(self, n_changed: int) -> None:
         """Say how many files were seen to be new, changed or gone."""
-        self.update_button.setText(f"Update ({n_changed})" if n_changed else "Update")
+        self.update_button.setText(
+            tr("Update ({n_changed})").format(n_changed=n_changed) if n_changed else tr("Update")
+        )
 
     def _on_scope_changed(self) -> None:
         n_readable = len(self.model.readable)
         n_refused = self.model.n_documents - n_readable
-        words = f"SHELF  {n_readable} documents" if n_readable != 1 else "SHELF  1 document"
-        self._count.setText(words + (f", {n_refused} refused" if n_refused else ""))
+        words = tr("SHELF  {document}").format(document=counted(n_readable, "document"))
+        self._count.setText(words + (tr(", {n_refused} refused").format(n_refused=n_refused) if n_refused else ""))
         for widget in (self.best_first, self.filter):
             widget.setVisible(self.model.n_documents >= _MANY or bool(self.filter.text()))
         for button in (self.all_button, self.none_button):

@@ -26,6 +26,7 @@ from redlantern.desktop.widgets.labels import (
     words_label,
 )
 from redlantern.splitting.headings import Headings
+from redlantern.translation import tr
 
 _SHOWN_CHARS = 150
 
@@ -74,7 +75,9 @@ def mark_button(citation: Citation) -> QPushButton:
     button.setObjectName("mark")
     button.setFont(theme.voice(theme.SANS, scale=0.88, weight=theme.BOLD))
     button.setToolTip(citation.title)
-    button.setAccessibleName(f"Open {citation.title}, page {citation.page_number}")
+    button.setAccessibleName(
+        tr("Open {title}, page {page_number}").format(title=citation.title, page_number=citation.page_number)
+    )
     button.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
     button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     button.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -132,7 +135,7 @@ class CitedRow(QFrame):
 
     def offers(self) -> list[Offer]:
         """What can be done with its words."""
-        return [("Show its page", self.choose, True), ("Copy the words, with their mark", self.copy, True)]
+        return [(tr("Show its page"), self.choose, True), (tr("Copy the words, with their mark"), self.copy, True)]
 
     def copy(self) -> None:
         """Put its words on the clipboard, with document and page."""
@@ -175,7 +178,7 @@ class LineRow(CitedRow):
 
     def __init__(self, line: FoundLine) -> None:
         super().__init__(line.citation)
-        self.place = "a found line"
+        self.place = tr("a found line")
         words = words_label(line.citation.text, family=theme.SERIF, scale=1.05, name="ink")
         mark = QLabel(line.citation.mark)
         mark.setFont(theme.voice(theme.SANS, scale=0.88, weight=theme.BOLD))
@@ -186,7 +189,9 @@ class LineRow(CitedRow):
         layout.setSpacing(14)
         layout.addWidget(words, 1)
         layout.addWidget(mark, 0, Qt.AlignmentFlag.AlignBottom)
-        self.setAccessibleName(f"Found line, {line.citation.mark}: {line.citation.text}")
+        self.setAccessibleName(
+            tr("Found line, {mark}: {text}").format(mark=line.citation.mark, text=line.citation.text)
+        )
 
     def _ground(self) -> str:
         return theme.colours().paper_chosen if self._is_chosen else theme.colours().paper
@@ -198,7 +203,7 @@ class ClaimRow(CitedRow):
     def __init__(self, claim: Claim) -> None:
         super().__init__(claim.citations[0])
         self.claim = claim
-        self.place = "the line that a claim cites"
+        self.place = tr("the line that a claim cites")
         top = QHBoxLayout()
         top.setSpacing(10)
         top.addWidget(SupportShape(claim.support), 0, Qt.AlignmentFlag.AlignTop)
@@ -217,7 +222,11 @@ class ClaimRow(CitedRow):
             note = words_label(said, family=theme.SANS, scale=0.9, name="problem")
             note.setContentsMargins(26, 0, 0, 0)
             layout.addWidget(note)
-        self.setAccessibleName(f"Claim, {SUPPORT_WORDS[claim.support]}, {claim.citations[0].mark}: {claim.text}")
+        self.setAccessibleName(
+            tr("Claim, {support_words}, {mark}: {text}").format(
+                support_words=SUPPORT_WORDS[claim.support], mark=claim.citations[0].mark, text=claim.text
+            )
+        )
 
 
 class DraftRow(QWidget):
@@ -248,7 +257,7 @@ class _Bars(QWidget):
         super().__init__()
         self._values = (words, meaning)
         self.setFixedSize(46, 18)
-        said = f"words {words:.0%} of the best passage, meaning {meaning:.0%}"
+        said = tr("words {words:.0%} of the best passage, meaning {meaning:.0%}").format(words=words, meaning=meaning)
         self.setToolTip(said)
         self.setAccessibleName(said)
 
@@ -277,7 +286,7 @@ class EvidenceRow(CitedRow):
     def __init__(self, evidence: Evidence, best_words: float) -> None:
         super().__init__(evidence.citation)
         self.evidence = evidence
-        self.place = f"passage {evidence.rank} of the evidence"
+        self.place = tr("passage {rank} of the evidence").format(rank=evidence.rank)
         rank = QLabel(str(evidence.rank))
         rank.setObjectName("quiet")
         rank.setFixedWidth(18)
@@ -307,8 +316,12 @@ class EvidenceRow(CitedRow):
         self.more = self._build_more(evidence)
         whole.addWidget(self.more)
         self.more.hide()
-        pinned = "pinned, " if evidence.is_pinned else ""
-        self.setAccessibleName(f"Evidence {evidence.rank}, {pinned}{evidence.citation.mark}: {first}. {self.why_words}")
+        pinned = tr("pinned, ") if evidence.is_pinned else ""
+        self.setAccessibleName(
+            tr("Evidence {rank}, {pinned}{mark}: {first}. {why_words}").format(
+                rank=evidence.rank, pinned=pinned, mark=evidence.citation.mark, first=first, why_words=self.why_words
+            )
+        )
 
     @property
     def why_words(self) -> str:
@@ -332,13 +345,13 @@ class EvidenceRow(CitedRow):
 
     def _build_more(self, evidence: Evidence) -> QWidget:
         more = QWidget()
-        pin = QPushButton("Let go of it" if evidence.is_pinned else "Pin")
-        pin.setToolTip("Keep this passage first among the evidence of this thread (P)")
-        pin.setAccessibleName(f"Pin passage {evidence.rank}")
+        pin = QPushButton(tr("Let go of it") if evidence.is_pinned else tr("Pin"))
+        pin.setToolTip(tr("Keep this passage first among the evidence of this thread (P)"))
+        pin.setAccessibleName(tr("Pin passage {rank}").format(rank=evidence.rank))
         pin.clicked.connect(lambda: self.pin_wanted.emit(evidence))
-        aside = QPushButton("Put aside")
-        aside.setToolTip("Not relevant: leave this passage out for the rest of this thread (Delete)")
-        aside.setAccessibleName(f"Put passage {evidence.rank} aside")
+        aside = QPushButton(tr("Put aside"))
+        aside.setToolTip(tr("Not relevant: leave this passage out for the rest of this thread (Delete)"))
+        aside.setAccessibleName(tr("Put passage {rank} aside").format(rank=evidence.rank))
         aside.clicked.connect(lambda: self.put_aside_wanted.emit(evidence))
         row = QHBoxLayout(more)
         row.setContentsMargins(28, 0, 0, 0)

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
 
 from redlantern.desktop.widgets import theme
 from redlantern.reading.values import Page
+from redlantern.translation import tr
 
 _LONGEST_UNDERLINED = 320
 
@@ -26,7 +27,7 @@ class SetPage(QTextEdit):
         super().__init__()
         self.setObjectName("setPage")
         self.setReadOnly(True)
-        self.setAccessibleName("Page as read")
+        self.setAccessibleName(tr("Page as read"))
         self._text = ""
 
     def show_page(self, page: Page, zoom: float) -> None:

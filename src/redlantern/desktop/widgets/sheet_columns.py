@@ -10,10 +10,11 @@ from redlantern.answering.sheet import Sheet
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import clear, column_area, notice, quiet_button, section_label, words_label
 from redlantern.desktop.widgets.rows import CitedRow, ClaimRow, LineRow, mark_button
+from redlantern.translation import tr
 from redlantern.trials.contrasts import Contrast, contrasts
 
 _GAP, _PASSAGES_SHOWN = 10, 5
-ONLY_HERE, OTHERWISE, RIGHT_PAGE = "only here", "says otherwise than another column", "the right page"
+ONLY_HERE, OTHERWISE, RIGHT_PAGE = tr("only here"), tr("says otherwise than another column"), tr("the right page")
 
 
 class SheetColumn(QWidget):
@@ -45,17 +46,17 @@ class SheetColumn(QWidget):
         if sheet is not None:
             self._show(sheet, contrast)
         self._box.addStretch(1)
-        self.setAccessibleName(f"Answered by: {title}")
+        self.setAccessibleName(tr("Answered by: {title}").format(title=title))
 
     def _show(self, sheet: Sheet, contrast: Contrast) -> None:
         self._box.addWidget(words_label(how_it_came_out(sheet), family=theme.SANS, scale=0.92, name="quiet"))
         if sheet.refused:
             self._box.addWidget(notice(sheet.refusal_reason))
         if sheet.is_reckoned and sheet.reckoning is not None:
-            self._box.addWidget(section_label("RECKONED"))
+            self._box.addWidget(section_label(tr("RECKONED")))
             self._box.addWidget(words_label(sheet.reckoning.answer, family=theme.SANS))
         if sheet.claims:
-            self._box.addWidget(section_label("WRITTEN"))
+            self._box.addWidget(section_label(tr("WRITTEN")))
         for number, claim in enumerate(sheet.claims):
             self._tag(OTHERWISE if number in contrast.against else ONLY_HERE if number in contrast.claims else "")
             if claim.citations:
@@ -64,11 +65,13 @@ class SheetColumn(QWidget):
                 own = words_label(claim.text, family=theme.SANS)
                 own.setContentsMargins(10, 4, 10, 4)
                 self._box.addWidget(own)
-                self._box.addWidget(words_label("stands on no document", family=theme.SANS, scale=0.9, name="problem"))
+                self._box.addWidget(
+                    words_label(tr("stands on no document"), family=theme.SANS, scale=0.9, name="problem")
+                )
         if sheet.no_prose_reason and not sheet.claims and not sheet.refused:
             self._box.addWidget(words_label(sheet.no_prose_reason, family=theme.SANS, scale=0.92, name="quiet"))
         if sheet.found_lines:
-            self._box.addWidget(section_label("WHAT THE NEAREST LINES SAY" if sheet.refused else "FOUND LINES"))
+            self._box.addWidget(section_label(tr("WHAT THE NEAREST LINES SAY") if sheet.refused else tr("FOUND LINES")))
         for number, line in enumerate(sheet.found_lines):
             is_right = (line.citation.path, line.citation.page_number) in self._right
             self._tag(ONLY_HERE if number in contrast.lines else "", RIGHT_PAGE if is_right else "")
@@ -77,14 +80,14 @@ class SheetColumn(QWidget):
             self._add_passages(sheet)
         if sheet.given:
             given = quiet_button(
-                "What the model was given", "Word for word, with the number of tokens; to be read and copied"
+                tr("What the model was given"), tr("Word for word, with the number of tokens; to be read and copied")
             )
             given.clicked.connect(lambda: self.given_wanted.emit(sheet))
             self._box.addWidget(given, 0, Qt.AlignmentFlag.AlignLeft)
 
     def _add_passages(self, sheet: Sheet) -> None:
         """The pages of the best passages in their order; a click opens each."""
-        self._box.addWidget(section_label("PASSAGES IN ORDER"))
+        self._box.addWidget(section_label(tr("PASSAGES IN ORDER")))
         row = QHBoxLayout()
         row.setSpacing(5)
         for passage in sheet.passages[:_PASSAGES_SHOWN]:
@@ -92,7 +95,7 @@ class SheetColumn(QWidget):
             button.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
             if (passage.citation.path, passage.citation.page_number) in self._right:
                 button.setText(f"✓ {button.text()}")
-                button.setAccessibleName(f"{button.accessibleName()}, the right page")
+                button.setAccessibleName(tr("{name}, the right page").format(name=button.accessibleName()))
             button.clicked.connect(lambda _, citation=passage.citation: self.page_wanted.emit(citation))
             row.addWidget(button)
         row.addStretch(1)
@@ -158,11 +161,17 @@ class SheetColumns(QWidget):
 def how_it_came_out(sheet: Sheet) -> str:
     """Whether a sheet answers, after how long, and how much was read and written."""
     said = [
-        {"answered": "Answered", "partly answered": "Answered in part", "not answered": "Not answered"}[sheet.outcome]
+        {"answered": tr("Answered"), "partly answered": tr("Answered in part"), "not answered": tr("Not answered")}[
+            sheet.outcome
+        ]
     ]
     said.append(f"{sheet.seconds.total:.1f} s")
     if sheet.n_prompt_tokens:
-        said.append(f"{sheet.n_prompt_tokens:,} tokens read, {sheet.n_written_tokens:,} written")
+        said.append(
+            tr("{n_prompt_tokens:,} tokens read, {n_written_tokens:,} written").format(
+                n_prompt_tokens=sheet.n_prompt_tokens, n_written_tokens=sheet.n_written_tokens
+            )
+        )
     return ", ".join(said)
 
 

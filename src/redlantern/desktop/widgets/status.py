@@ -12,13 +12,14 @@ from redlantern.desktop.widgets.amounts import duration_words
 from redlantern.models import machine
 from redlantern.progress import Progress
 from redlantern.safety.seal import SealState
+from redlantern.translation import tr
 
 _LONGEST_DETAIL = 80
 
 
-_SCARCE = (
-    "The machine is about to use its disk for memory, and everything will be slow. Close other programs, or choose a smaller "
-    "language model in the Models room."
+_SCARCE = tr(
+    "The machine is about to use its disk for memory, and everything will be slow. Close other programs, "
+    "or choose a smaller language model in the Models room."
 )
 
 
@@ -39,15 +40,15 @@ class StatusLine(QWidget):
         self.bar = QProgressBar()
         self.bar.setTextVisible(False)
         self.bar.setFixedWidth(150)
-        self.bar.setAccessibleName("Progress")
-        self.cancel_button = QPushButton("Cancel")
+        self.bar.setAccessibleName(tr("Progress"))
+        self.cancel_button = QPushButton(tr("Cancel"))
         self.cancel_button.setObjectName("quiet")
-        self.cancel_button.setAccessibleName("Cancel what is being done")
+        self.cancel_button.setAccessibleName(tr("Cancel what is being done"))
         self.cancel_button.clicked.connect(self.cancel_wanted)
-        self.hold_button = QPushButton("Pause")
+        self.hold_button = QPushButton(tr("Pause"))
         self.hold_button.setObjectName("quiet")
         self.hold_button.setCheckable(True)
-        self.hold_button.setAccessibleName("Pause reading and indexing")
+        self.hold_button.setAccessibleName(tr("Pause reading and indexing"))
         self.hold_button.toggled.connect(self._on_hold)
         self._speed = QLabel("")
         self._memory = QLabel("")
@@ -90,24 +91,26 @@ class StatusLine(QWidget):
             return
         self.bar.setRange(0, max(1, progress.total))
         self.bar.setValue(progress.done)
-        words = f"{progress.stage}: {progress.done} of {progress.total} {progress.unit}"
+        words = tr("{stage}: {done} of {total} {unit}").format(
+            stage=progress.stage, done=progress.done, total=progress.total, unit=progress.unit
+        )
         if progress.done > 1 and progress.done < progress.total:
             left_s = (time.monotonic() - self._began) / progress.done * (progress.total - progress.done)
-            words += f", about {duration_words(left_s)} left"
+            words += tr(", about {duration_words} left").format(duration_words=duration_words(left_s))
         detail = progress.detail if len(progress.detail) <= _LONGEST_DETAIL else progress.detail[:_LONGEST_DETAIL] + "…"
         self.activity.setText(f"{words} · {detail}" if detail else words)
         self.activity.setToolTip(progress.detail)
 
     def stopping(self) -> None:
         """Cancelling was asked for."""
-        self.activity.setText("Stopping ...")
+        self.activity.setText(tr("Stopping ..."))
         self.cancel_button.setEnabled(False)
         self.hold_button.setEnabled(False)
 
     def _on_hold(self, is_held: bool) -> None:
-        self.hold_button.setText("Resume" if is_held else "Pause")
+        self.hold_button.setText(tr("Resume") if is_held else tr("Pause"))
         if is_held:
-            self.activity.setText("Paused. What was finished can be asked about.")
+            self.activity.setText(tr("Paused. What was finished can be asked about."))
             self._held_at = time.monotonic()
         else:
             # Time that passed while nothing was done must not count in what is left.
@@ -133,22 +136,32 @@ class StatusLine(QWidget):
         total = sum(machine.resident_bytes(pid) for pid in [os.getpid(), *self._pids])
         free = machine.free_bytes()
         is_scarce = free < machine.SCARCE_BYTES
-        warned = f", only {free / 2**20:.0f} MB free on this machine" if is_scarce else ""
-        self._memory.setText(f"memory {total / 2**20:.0f} MB{warned}")
+        warned = tr(", only {free:.0f} MB free on this machine").format(free=free / 2**20) if is_scarce else ""
+        self._memory.setText(tr("memory {total:.0f} MB{warned}").format(total=total / 2**20, warned=warned))
         self._memory.setToolTip(_SCARCE if is_scarce else "")
         theme.set_style_name(self._memory, "warned" if is_scarce else "")
 
 
 def _seal_label(seal: SealState, model_server: str) -> QLabel:
     """Whether the network is closed off, in a word, and in a tip what that means."""
-    but_for = f", but for your model server at {model_server}" if model_server else ""
-    unwalled = "" if seal.has_wall or not seal.is_on else ", without Landlock"
-    label = QLabel(f"● sealed{unwalled}{but_for}" if seal.is_on else "○ NOT SEALED")
-    limits = " It has no Landlock: what readers may read is not limited; the Seal room says more." if unwalled else ""
-    label.setToolTip(
-        f"The kernel refuses every network socket to Red Lantern and everything it starts{but_for}.{limits}"
+    but_for = (
+        tr(", but for your model server at {model_server}").format(model_server=model_server) if model_server else ""
+    )
+    unwalled = "" if seal.has_wall or not seal.is_on else tr(", without Landlock")
+    label = QLabel(
+        tr("● sealed{unwalled}{but_for}").format(unwalled=unwalled, but_for=but_for)
         if seal.is_on
-        else f"The network is not closed off. {seal.reason}"
+        else tr("○ NOT SEALED")
+    )
+    limits = (
+        tr(" It has no Landlock: what readers may read is not limited; the Seal room says more.") if unwalled else ""
+    )
+    label.setToolTip(
+        tr("The kernel refuses every network socket to Red Lantern and everything it starts{but_for}.{limits}").format(
+            but_for=but_for, limits=limits
+        )
+        if seal.is_on
+        else tr("The network is not closed off. {reason}").format(reason=seal.reason)
     )
     label.setObjectName("sealed" if seal.is_on else "failed")
     return label

@@ -24,8 +24,9 @@ from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.dialogs import foot
 from redlantern.desktop.widgets.labels import name_choice, quiet_button, words_label
 from redlantern.settings import Method, declared_settings
+from redlantern.translation import tr, trn
 
-NO_WAY = "no further column"
+NO_WAY = tr("no further column")
 
 
 @dataclass(frozen=True)
@@ -42,21 +43,24 @@ class SettingsDialog(QDialog):
 
     def __init__(self, method: Method, chosen: "Chosen", parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Other settings for this way")
+        self.setWindowTitle(tr("Other settings for this way"))
         self.boxes: dict[str, tuple[QCheckBox, QDoubleSpinBox]] = {}
         grid = QGridLayout()
         grid.setColumnStretch(0, 1)
         for row, declared in enumerate(each for each in declared_settings() if each.name in TRIED_SETTINGS):
             self._add(grid, row, declared, method, chosen.settings)
-        self.alone = QCheckBox("Without the thread: a follow-up stands alone")
+        self.alone = QCheckBox(tr("Without the thread: a follow-up stands alone"))
         self.alone.setChecked(not chosen.has_thread)
         theme.outline(self.alone)
         self.pattern = QLineEdit(chosen.pattern)
         self.pattern.setObjectName("question")
-        self.pattern.setPlaceholderText("of all in scope, or only such as letters/* or CON")
-        self.pattern.setAccessibleName("Only documents whose path, name or call-mark fits")
+        self.pattern.setPlaceholderText(tr("of all in scope, or only such as letters/* or CON"))
+        self.pattern.setAccessibleName(tr("Only documents whose path, name or call-mark fits"))
         explained = words_label(
-            "Tick what is to differ in this way alone; what is not ticked is as everywhere. Nothing of your collection changes.",
+            tr(
+    "Tick what is to differ in this way alone; what is not ticked is as everywhere. Nothing of your "
+    "collection changes."
+),
             family=theme.SANS, name="quiet",
         )  # fmt: skip
         layout = QVBoxLayout(self)
@@ -66,10 +70,10 @@ class SettingsDialog(QDialog):
         layout.addLayout(grid)
         layout.addWidget(self.alone)
         only = QHBoxLayout()
-        only.addWidget(words_label("Only documents", family=theme.SANS))
+        only.addWidget(words_label(tr("Only documents"), family=theme.SANS))
         only.addWidget(self.pattern, 1)
         layout.addLayout(only)
-        layout.addLayout(foot(self, QPushButton("Use these")))
+        layout.addLayout(foot(self, QPushButton(tr("Use these"))))
         self.setMinimumWidth(560)
 
     def chosen(self) -> "Chosen":
@@ -117,8 +121,8 @@ class WayChoice(QWidget):
         self._may_be_none = may_be_none
         self.combo = QComboBox()
         name_choice(self.combo, name)
-        self.settings_button = quiet_button("Settings ...", "Let some settings of this way differ")
-        self.settings_button.setAccessibleName(f"Settings of: {name}")
+        self.settings_button = quiet_button(tr("Settings ..."), tr("Let some settings of this way differ"))
+        self.settings_button.setAccessibleName(tr("Settings of: {name}").format(name=name))
         self.settings_button.clicked.connect(self._on_settings)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -166,6 +170,6 @@ class WayChoice(QWidget):
     def _show_settings(self) -> None:
         n = len(self._differs.settings) + (not self._differs.has_thread) + bool(self._differs.pattern)
         self.settings_button.setText(
-            f"Settings: {n} differ" if n > 1 else "Settings: 1 differs" if n else "Settings ..."
+            trn("Settings: {n} differs", "Settings: {n} differ", n) if n else tr("Settings ...")
         )
         self.settings_button.setEnabled(self.way is not None)

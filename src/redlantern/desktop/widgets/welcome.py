@@ -11,14 +11,18 @@ from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.drawing import paint_lamp
 from redlantern.desktop.widgets.labels import clear, notice, quiet_button, section_label, words_label
 from redlantern.safety.names import visible
+from redlantern.translation import tr, trn
 
-_HINTS = "Enter asks    Esc stops    Ctrl+L question    ↑ ↓ walk through the lines    Alt+← → sheets"
+_HINTS = tr("Enter asks    Esc stops    Ctrl+L question    ↑ ↓ walk through the lines    Alt+← → sheets")
 
 
 _WAYS_OF_ASKING = (
-    "Words in “quotation marks” are looked up. “Summarise the survey” or “What is this document about?” gives a "
-    "summary, “Draft a letter to the Trust about the deposit” a draft; every sentence from a document keeps its page.",
-    "On the shelf, each small bar under a document is a page; it lights up when the question finds it.",
+    tr(
+        "Words in “quotation marks” are looked up. “Summarise the survey” or “What is this document about?” "
+        "gives a summary, “Draft a letter to the Trust about the deposit” a draft; every sentence from a "
+        "document keeps its page."
+    ),
+    tr("On the shelf, each small bar under a document is a page; it lights up when the question finds it."),
 )
 
 
@@ -39,40 +43,44 @@ class BigLamp(QWidget):
 
 def without_documents(on_add: Callable[[], None]) -> QWidget:
     """The collection is empty."""
-    page, box = _page("Add the first documents")
+    page, box = _page(tr("Add the first documents"))
     box.addWidget(
         _words(
-            "Choose a folder. PDF, scans, Office files, mail, web pages and tables in it and below it are read; "
-            "whatever cannot be read is listed with the reason. Nothing leaves this machine."
+            tr(
+                "Choose a folder. PDF, scans, Office files, mail, web pages and tables in it and below it are read; "
+                "whatever cannot be read is listed with the reason. Nothing leaves this machine."
+            )
         )
     )
     row = QHBoxLayout()
-    row.addWidget(_button("Add a folder ...", on_add, is_first=True))
+    row.addWidget(_button(tr("Add a folder ..."), on_add, is_first=True))
     row.addStretch(1)
     return _finish(page, box, row)
 
 
 def empty_shelf(on_files: Callable[[], None], on_folder: Callable[[], None], on_look: Callable[[], None]) -> QWidget:
     """The shelf room of an empty collection."""
-    page, box = _page("The shelf is empty")
+    page, box = _page(tr("The shelf is empty"))
     box.addWidget(
         _words(
-            "Drop files or folders here, or choose them. Look first shows how files would be read and split before "
-            "anything is kept. The files themselves stay where they are."
+            tr(
+                "Drop files or folders here, or choose them. Look first shows how files would be read and split "
+                "before anything is kept. The files themselves stay where they are."
+            )
         )
     )
     row = QHBoxLayout()
-    row.addWidget(_button("Add a folder ...", on_folder, is_first=True))
-    row.addWidget(_button("Add files ...", on_files))
-    row.addWidget(_button("Look first ...", on_look))
+    row.addWidget(_button(tr("Add a folder ..."), on_folder, is_first=True))
+    row.addWidget(_button(tr("Add files ..."), on_files))
+    row.addWidget(_button(tr("Look first ..."), on_look))
     row.addStretch(1)
     return _finish(page, box, row)
 
 
 def shelf_without_collection() -> QWidget:
     """The shelf room while nothing is open."""
-    page, box = _page("No collection is open")
-    box.addWidget(_words("Open a collection, or make one from a folder, with the menu at the top left."))
+    page, box = _page(tr("No collection is open"))
+    box.addWidget(_words(tr("Open a collection, or make one from a folder, with the menu at the top left.")))
     return _finish(page, box, QHBoxLayout())
 
 
@@ -83,12 +91,12 @@ class Ready(QWidget):
 
     def __init__(self, n_documents: int, *, is_reading: bool) -> None:
         super().__init__()
-        box = _fill(self, "Reading the documents" if is_reading else "Ask a question")
+        box = _fill(self, tr("Reading the documents") if is_reading else tr("Ask a question"))
         self._words = words_label("", family=theme.SANS, scale=1.1)
         box.addWidget(self._words)
         self._is_reading = is_reading
         self.show_count(n_documents)
-        self._title, self._examples = section_label("FOR EXAMPLE"), QVBoxLayout()
+        self._title, self._examples = section_label(tr("FOR EXAMPLE")), QVBoxLayout()
         self._examples.setSpacing(2)
         box.addSpacing(6)
         box.addWidget(self._title)
@@ -101,21 +109,26 @@ class Ready(QWidget):
 
     def show_count(self, n_documents: int) -> None:
         """So many documents can be asked about now."""
-        counted = "One document is" if n_documents == 1 else f"{n_documents} documents are"
+        counted = trn("One document is ready.", "{n} documents are ready.", n_documents)
         if self._is_reading:
-            ready = f" {counted} ready." if n_documents else ""
-            self._words.setText(f"Each document can be asked about as soon as it stands on the shelf.{ready}")
+            ready = f" {counted}" if n_documents else ""
+            self._words.setText(
+                tr("Each document can be asked about as soon as it stands on the shelf.{ready}").format(ready=ready)
+            )
         else:
             self._words.setText(
-                f"{counted} ready. Type a question above. The lines that answer it best appear at once, word for word, each "
-                "with its page; a written answer follows, and every sentence of it is checked against the line it cites."
+                tr(
+                    "{counted} Type a question above. The lines that answer it best appear at once, word for word, each "
+                    "with its page; a written answer follows, and every sentence of it is checked against the line it "
+                    "cites."
+                ).format(counted=counted)
             )
 
     def show_examples(self, questions: Sequence[str]) -> None:
         """Offer these questions."""
         clear(self._examples)
         for question in questions:
-            button = quiet_button(visible(question), "Ask this")
+            button = quiet_button(visible(question), tr("Ask this"))
             button.clicked.connect(lambda _, question=question: self.asked.emit(question))
             row = QHBoxLayout()
             row.addWidget(button)

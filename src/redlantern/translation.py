@@ -1,0 +1,53 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The words of the interface in the language of the desktop: gettext's catalogues, one source for window and commands.
+
+Chosen once, before any other module is imported, for many words are made with the module that holds them: by the usual
+variables of the environment (LANGUAGE, LC_ALL, LC_MESSAGES, LANG), unless another one was chosen in the window.
+"""
+
+import gettext
+import json
+from pathlib import Path
+
+from redlantern.login import preferences_place
+
+DOMAIN = "redlantern"
+LANGUAGES = {"en": "English", "de": "Deutsch", "fr": "Français"}
+"""What it can be had in, each by its own name."""
+FOLDER = Path(__file__).parent / "locale"
+
+
+def _chosen() -> list[str] | None:
+    """The language that was chosen in the window, first; None where it is the desktop's."""
+    try:
+        kept = json.loads(preferences_place().read_text(encoding="utf-8"))
+    except (OSError, ValueError, RuntimeError):
+        # RuntimeError: a login without a home.
+        return None
+    chosen = kept.get("language") if isinstance(kept, dict) else None
+    return [chosen] if chosen in LANGUAGES else None
+
+
+_FOUND = gettext.find(DOMAIN, str(FOLDER), _chosen())
+_CATALOGUE = gettext.translation(DOMAIN, str(FOLDER), _chosen(), fallback=True)
+
+
+def language() -> str:
+    """The language that is spoken, as a key of LANGUAGES."""
+    return Path(_FOUND).parts[-3] if _FOUND else "en"
+
+
+def tr(message: str) -> str:
+    """The words in the language that is spoken."""
+    # A catalogue's own description stands under the empty message.
+    return _CATALOGUE.gettext(message) if message else ""
+
+
+def trn(one: str, many: str, n: int) -> str:
+    """The words for one or for many, with `{n}` in them filled in."""
+    return _CATALOGUE.ngettext(one, many, n).format(n=n)
+
+
+def marked(message: str) -> str:
+    """The words as they are, to be translated where they are shown: for what the program knows by its English name."""
+    return message
