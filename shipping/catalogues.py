@@ -93,7 +93,7 @@ def brought_up_to_date(language: str) -> Catalog:
 def is_translated(message: BabelMessage) -> bool:
     """Whether a message has its words, of one that is counted both."""
     said = message.string
-    return bool(said) if isinstance(said, str) else bool(said) and all(said)
+    return bool(said) and all(said or ())
 
 
 def as_po(catalogue: Catalog) -> bytes:

@@ -152,7 +152,7 @@ def test_a_file_of_preferences_that_is_damaged_is_no_hindrance(kept, qtbot, dres
 def test_no_word_of_a_document_is_kept(filled, qtbot):
     filled.window_preferences.preferences.kept(theme=DAYLIGHT)
     kept = json.loads((data_directory() / "window.json").read_text())
-    assert set(kept) == {"theme", "is_stark", "place", "keys", "tells", "stays_awake"}
+    assert set(kept) == {"theme", "is_stark", "place", "keys", "tells", "stays_awake", "language"}
 
 
 _AT_A_SIZE = """

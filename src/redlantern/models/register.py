@@ -11,7 +11,7 @@ from pathlib import Path
 
 from redlantern.errors import RedlanternError
 from redlantern.safety.places import data_directory
-from redlantern.translation import tr
+from redlantern.translation import marked, tr
 
 
 class ModelMissingError(RedlanternError):
@@ -198,7 +198,7 @@ LANGUAGES_EMBEDDING = PackagedEmbedding(
     117_653_760,
     "4 bits",
     512,
-    ("about 100",),
+    (marked("about 100"),),
     "mit",
 )
 EMBEDDINGS = {

@@ -278,8 +278,10 @@ class BriefRoom(Room):
         ):  # fmt: skip
             self._add_action(top, name, tip, act)
         top.addStretch(1)
+        saving = QHBoxLayout()
+        saving.addStretch(1)
         for widget in (self.style_choice, self.with_pages, self.save_button):
-            top.addWidget(widget)
+            saving.addWidget(widget)
         left = QWidget()
         column = QVBoxLayout(left)
         column.setContentsMargins(0, 0, 8, 0)
@@ -307,6 +309,7 @@ class BriefRoom(Room):
         layout.addLayout(top)
         layout.addWidget(self.notice)
         layout.addWidget(splitter, 1)
+        layout.addLayout(saving)
         self.renew_button.hide()
 
     def _add_action(self, row: QHBoxLayout, name: str, tip: str, act: object) -> None:

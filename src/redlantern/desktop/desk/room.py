@@ -181,7 +181,10 @@ class Desk(Room):
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
         for column, width in ((self.shelf, 262), (self.view, 560), (self.facsimile, 458)):
             self.splitter.addWidget(column)
-            column.setMinimumWidth(theme.px(236 if column is self.shelf else 200))
+            # In no language is a button cut.
+            column.setMinimumWidth(
+                max(theme.px(236), column.minimumSizeHint().width()) if column is self.shelf else theme.px(200)
+            )
             self.splitter.setStretchFactor(self.splitter.count() - 1, width)
         self.splitter.setSizes([262, 560, 458])
         self.splitter.setHandleWidth(1)

@@ -136,4 +136,4 @@ def _facts(card: ModelCard) -> list[tuple[str, str, str]]:
 def _language(code: str) -> str:
     """A language's name for its code (ISO 639-1)."""
     named = QLocale(code).language()
-    return QLocale.languageToString(named) if named != QLocale.Language.C else code
+    return tr(QLocale.languageToString(named) if named != QLocale.Language.C else code)

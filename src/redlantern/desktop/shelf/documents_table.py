@@ -108,7 +108,7 @@ _COLUMNS = (
     _Column(tr("Kind"), 92, lambda it, disk: kind_name(it), lambda it, disk: kind_name(it)),
     _Column(tr("Pages"), 58, lambda it, disk: str(it.n_pages or ""), lambda it, disk: it.n_pages, True),
     _Column(tr("Passages"), 76, lambda it, disk: str(it.n_passages or ""), lambda it, disk: it.n_passages, True),
-    _Column(tr("Language"), 84, lambda it, disk: name_of_language(it.language), lambda it, disk: it.language),
+    _Column(tr("Language"), 84, lambda it, disk: tr(name_of_language(it.language)), lambda it, disk: it.language),
     _Column(tr("Read as"), 168, lambda it, disk: how_read(it), lambda it, disk: how_read(it)),
     _Column(tr("State"), 270, state_of, state_of),
     _Column(tr("Size"), 70, lambda it, disk: size_words(it.size_bytes), lambda it, disk: it.size_bytes, True),

@@ -277,7 +277,7 @@ def _file_row(sample: Sample) -> QWidget:
     facts = [
         read.kind,
         counted(len(read.pages), "page"),
-        name_of_language(read.language),
+        tr(name_of_language(read.language)),
     ]
     n_recognised = sum(page.origin == "recognised" for page in read.pages)
     if n_recognised:

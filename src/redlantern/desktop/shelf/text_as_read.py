@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
 
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.labels import quiet_button, words_label
-from redlantern.reading.values import Block, Page
+from redlantern.reading.values import Block, BlockKind, Page
 from redlantern.reckoning.cells import Cell, PrintedTable, block_rows
 from redlantern.reckoning.tables import Table, typed_table
 from redlantern.reckoning.values import NUMERIC, shown_value
@@ -26,7 +26,10 @@ from redlantern.translation import tr
 _MOST_ROWS = 80
 _WIDE_CELL_CHARS = 36
 _BRACKET_ROOM = 74
-_KIND_WORDS = {"list item": tr("list"), "header": tr("running head"), "footer": tr("running foot")}
+_KIND_WORDS: dict[BlockKind, str] = {
+    "heading": tr("heading"), "paragraph": tr("paragraph"), "list item": tr("list"), "table": tr("table"),
+    "caption": tr("caption"), "note": tr("note"), "header": tr("running head"), "footer": tr("running foot"),
+}  # fmt: skip
 Passage = tuple[int, int, int, str]
 
 
@@ -40,7 +43,7 @@ class BlockRow(QFrame):
         super().__init__()
         self.number, self.block = number, block
         self.setObjectName("block")
-        kind = QLabel(_KIND_WORDS.get(block.kind, block.kind) + (f" {block.level}" if block.level else ""))
+        kind = QLabel(_KIND_WORDS[block.kind] + (f" {block.level}" if block.level else ""))
         kind.setFont(theme.voice(theme.SANS, scale=0.78))
         kind.setObjectName("fadedInk")
         kind.setFixedWidth(theme.px(78))

@@ -2,10 +2,11 @@
 """Dutch."""
 
 from redlantern.text.languages.record import Language, anywhere, begins, determined_by, words
+from redlantern.translation import marked
 
 DUTCH = Language(
     "nl",
-    "Dutch",
+    marked("Dutch"),
     stemmer="dutch",
     decimal_mark=",",
     function_words=words(

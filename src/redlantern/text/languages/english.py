@@ -2,10 +2,11 @@
 """English."""
 
 from redlantern.text.languages.record import Language, anywhere, begins, determined_by, words
+from redlantern.translation import marked
 
 ENGLISH = Language(
     "en",
-    "English",
+    marked("English"),
     stemmer="",
     decimal_mark=".",
     abbreviations=words(

@@ -2,10 +2,11 @@
 """French."""
 
 from redlantern.text.languages.record import Language, anywhere, begins, determined_by, words
+from redlantern.translation import marked
 
 FRENCH = Language(
     "fr",
-    "French",
+    marked("French"),
     stemmer="french",
     decimal_mark=",",
     abbreviations=words("m mme mlle"),

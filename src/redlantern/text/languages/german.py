@@ -4,10 +4,11 @@
 import re
 
 from redlantern.text.languages.record import Language, anywhere, begins, words
+from redlantern.translation import marked
 
 GERMAN = Language(
     "de",
-    "German",
+    marked("German"),
     stemmer="german",
     decimal_mark=",",
     has_ordinal_point=True,

@@ -2,10 +2,11 @@
 """Italian."""
 
 from redlantern.text.languages.record import Language, anywhere, begins, determined_by, words
+from redlantern.translation import marked
 
 ITALIAN = Language(
     "it",
-    "Italian",
+    marked("Italian"),
     stemmer="italian",
     decimal_mark=",",
     abbreviations=words("sig"),

@@ -2,10 +2,11 @@
 """Spanish."""
 
 from redlantern.text.languages.record import Language, anywhere, begins, determined_by, words
+from redlantern.translation import marked
 
 SPANISH = Language(
     "es",
-    "Spanish",
+    marked("Spanish"),
     stemmer="spanish",
     decimal_mark=",",
     abbreviations=words("sr sra"),

@@ -1,0 +1,123 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The interface in other languages: whole, with its placeholders and keys, not too long, and chosen as it should be."""
+
+import json
+import os
+import re
+import string
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from redlantern.translation import LANGUAGES
+from shipping import catalogues
+
+OTHERS = sorted(set(LANGUAGES) - {"en"})
+# A third longer is usual between these languages; short words vary more.
+MOST_TIMES, MORE_CHARS = 1.6, 16
+
+
+@pytest.fixture(params=OTHERS)
+def kept(request):
+    return catalogues.read(request.param)
+
+
+def pairs(catalogue):
+    """Every message with each of its translations, and the words that it is of."""
+    for message in catalogue:
+        if message.id and isinstance(message.id, str):
+            yield message.id, message.string
+        elif message.id:
+            for number, said in enumerate(message.string):
+                yield message.id[min(number, 1)], said
+
+
+def placeholders(words):
+    return sorted(
+        f"{name}:{re.sub('%.*', '', spec or '')}" for _, name, spec, _ in string.Formatter().parse(words) if name
+    )
+
+
+@pytest.mark.parametrize("language", OTHERS)
+def test_all_words_of_the_source_are_translated_and_compiled_as_they_are(language):
+    kept = catalogues.read(language)
+    made = catalogues.brought_up_to_date(language)
+    assert [message.id for message in made if message.id and not catalogues.is_translated(message)] == []
+    place = catalogues.place_of(language)
+    assert place.read_bytes() == catalogues.as_po(made), "run: python -m shipping.catalogues"
+    assert place.with_suffix(".mo").read_bytes() == catalogues.as_mo(kept)
+
+
+def test_placeholders_keys_filters_and_blanks_are_kept(kept):
+    for english, said in pairs(kept):
+        # One of something needs no number.
+        assert set(placeholders(said)) == set(placeholders(english)), english
+        assert english.count("&") == said.count("&"), english
+        assert re.findall(r"\(\*.*?\)", english) == re.findall(r"\(\*.*?\)", said), english
+        assert english.startswith(" ") <= said.startswith(" ") and english.endswith(" ") == said.endswith(" "), english
+        assert english.endswith("...") == said.endswith("..."), english
+        assert re.findall(r"Ctrl\+|F\d", english) == re.findall(r"Ctrl\+|F\d", said.replace("Strg", "Ctrl")), english
+
+
+def test_no_translation_is_much_longer_than_the_english(kept):
+    too_long = [(english, said) for english, said in pairs(kept) if len(said) > MOST_TIMES * len(english) + MORE_CHARS]
+    assert too_long == []
+
+
+def test_a_change_of_the_source_is_seen(tmp_path):
+    (tmp_path / "a.py").write_text(
+        'x = tr("Ask"); y = trn("one", "many {n}", 2); z = counted(3, "hatch", "hatches"); w = noun(1, "door")\n'
+        'marked("Later"); tr(dynamic); other("not this"); tr("door")\n',
+        encoding="utf-8",
+    )
+    assert set(catalogues.messages(tmp_path)) == {
+        "Ask", ("one", "many {n}"), ("hatch", "hatches"), ("door", "doors"), "Later"
+    }  # fmt: skip
+
+
+SAYS = "from redlantern.translation import language, tr; print(language(), tr('Ask'), sep='|')"
+
+
+def says(home, **environment):
+    clean = {
+        name: value for name, value in os.environ.items() if name not in ("LANGUAGE", "LC_ALL", "LC_MESSAGES", "LANG")
+    }
+    done = subprocess.run(
+        [sys.executable, "-c", SAYS], env=clean | {"XDG_DATA_HOME": str(home), "PYTHONUTF8": "1"} | environment,
+        capture_output=True, text=True, check=True, timeout=60,
+    )  # fmt: skip
+    return done.stdout.strip()
+
+
+def test_the_desktop_says_which_language_and_a_choice_goes_before_it(tmp_path):
+    assert says(tmp_path) == says(tmp_path, LANG="C.UTF-8") == says(tmp_path, LANG="es_ES.UTF-8") == "en|Ask"
+    assert says(tmp_path, LANG="de_AT.UTF-8") == "de|Fragen"
+    assert says(tmp_path, LANG="de_DE.UTF-8", LANGUAGE="fr:de") == "fr|Demander"
+    kept = tmp_path / "redlantern" / "window.json"
+    kept.parent.mkdir()
+    for content, said in (
+        ({"language": "fr"}, "fr|Demander"), ({"language": "en"}, "en|Ask"), ({"language": "../x"}, "de|Fragen"),
+        ([], "de|Fragen"),
+    ):  # fmt: skip
+        kept.write_text(json.dumps(content), encoding="utf-8")
+        assert says(tmp_path, LANG="de_DE.UTF-8") == said
+    kept.write_bytes(b"\xff{")
+    assert says(tmp_path, LANG="de_DE.UTF-8") == "de|Fragen"
+
+
+@pytest.mark.parametrize("language", OTHERS)
+def test_the_whole_window_is_walked_through_and_nothing_english_is_left(language, tmp_path):
+    """A process for each language: the words of a window are made once, when it starts."""
+    done = subprocess.run(
+        [sys.executable, "-m", "tests.desktop.walk", str(tmp_path)], cwd=Path(__file__).parents[1], timeout=120,
+        env=os.environ | {"REDLANTERN_TEST_LANGUAGE": language, "QT_QPA_PLATFORM": "offscreen"}, capture_output=True, text=True,
+    )  # fmt: skip
+    assert done.returncode == 0, done.stderr[-2000:]
+    shown = {words for part in json.loads(done.stdout).values() for words in part}
+    assert len(shown) > 400
+    catalogue = {english: said for english, said in pairs(catalogues.read(language)) if english != said}
+    assert sorted(shown & set(catalogue) - set(catalogue.values())) == []
+    # Nor a hole, where a sentence was put together.
+    assert [words for words in shown if re.search(r"\{[a-z_]+\}", words)] == []
