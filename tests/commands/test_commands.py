@@ -41,7 +41,7 @@ def test_index_prints_a_summary_and_goes_on_past_a_refused_file(collection, fold
     done = redlantern("index", collection, folder)
     assert done.returncode == 0
     assert done.stdout.startswith(
-        "1 documents read (0 of them changed), 2 unchanged, 0 moved, 0 copies, 1 removed, 0 refused"
+        "1 document read (0 of them changed), 2 unchanged, 0 moved, 0 copies, 1 removed, 0 refused"
     )
     assert "Reading and indexing" in done.stderr
 

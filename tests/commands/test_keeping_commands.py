@@ -59,7 +59,7 @@ def test_a_plan_is_printed_and_then_carried_out(made, folder, capsys):
     assert run(["update", made, "--plan"]) == EXIT_DONE
     assert "An update would take about" in capsys.readouterr().out
     assert run(["update", made]) == EXIT_DONE
-    assert "1 documents read" in capsys.readouterr().out
+    assert "1 document read" in capsys.readouterr().out
     assert run(["update", made, "--plan"]) == EXIT_DONE
     assert "An update would change nothing." in capsys.readouterr().out
 

@@ -10,6 +10,7 @@ from redlantern.commands.shared import ProgressLine, engine_on, plain, stoppable
 from redlantern.indexing.scanning import check_there_are_files
 from redlantern.indexing.update import Summary
 from redlantern.safety.names import json_line
+from redlantern.text.listing import counted
 
 
 def index(
@@ -37,12 +38,12 @@ def index(
 def in_words(summary: Summary) -> str:
     """Say what an update did, for a terminal."""
     counts = (
-        f"{summary.read} documents read ({summary.changed} of them changed), {summary.unchanged} unchanged, "
+        f"{counted(summary.read, 'document')} read ({summary.changed} of them changed), {summary.unchanged} unchanged, "
         f"{summary.moved} moved, {summary.copies} copies, {summary.removed} removed, {len(summary.refused)} refused"
     )
-    lines = [counts, f"{summary.pages} pages, {summary.passages} passages"]
+    lines = [counts, f"{counted(summary.pages, 'page')}, {counted(summary.passages, 'passage')}"]
     if summary.remade:
-        lines.append(f"{summary.remade} documents made anew from their kept pages")
+        lines.append(f"{counted(summary.remade, 'document')} made anew from their kept pages")
     lines += [f"  refused {plain(path)}: {plain(reason)}" for path, reason in summary.refused]
     lines.append("seconds: " + ", ".join(f"{step} {seconds:.1f}" for step, seconds in summary.seconds.items()))
     return "\n".join(lines)
