@@ -13,17 +13,11 @@ import numpy as np
 import pytest
 
 # Tests read English words, whatever this login speaks; a few walk through the window in another language.
-os.environ["LANGUAGE"] = os.environ.get("REDLANTERN_TEST_LANGUAGE", "en")
-_OWN_DATA = os.environ.get("XDG_DATA_HOME")
-os.environ["XDG_DATA_HOME"] = os.devnull
+os.environ.setdefault("REDLANTERN_LANGUAGE", "en")
 
-from redlantern.safety import seal  # noqa: E402
-from redlantern.translation import language  # noqa: E402, F401 # chosen now
-from tests.outside import Outside  # noqa: E402
+from redlantern.safety import seal
+from tests.outside import Outside
 
-del os.environ["XDG_DATA_HOME"]
-if _OWN_DATA is not None:
-    os.environ["XDG_DATA_HOME"] = _OWN_DATA
 _OUTSIDE = Outside()
 seal.put_on()
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")

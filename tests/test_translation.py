@@ -77,13 +77,12 @@ def test_a_change_of_the_source_is_seen(tmp_path):
     }  # fmt: skip
 
 
+CHOSEN_BY = ("LANGUAGE", "LC_ALL", "LC_MESSAGES", "LANG", "REDLANTERN_LANGUAGE")
 SAYS = "from redlantern.translation import language, tr; print(language(), tr('Ask'), sep='|')"
 
 
 def says(home, **environment):
-    clean = {
-        name: value for name, value in os.environ.items() if name not in ("LANGUAGE", "LC_ALL", "LC_MESSAGES", "LANG")
-    }
+    clean = {name: value for name, value in os.environ.items() if name not in CHOSEN_BY}
     done = subprocess.run(
         [sys.executable, "-c", SAYS], env=clean | {"XDG_DATA_HOME": str(home), "PYTHONUTF8": "1"} | environment,
         capture_output=True, text=True, check=True, timeout=60,
@@ -103,8 +102,20 @@ def test_the_desktop_says_which_language_and_a_choice_goes_before_it(tmp_path):
     ):  # fmt: skip
         kept.write_text(json.dumps(content), encoding="utf-8")
         assert says(tmp_path, LANG="de_DE.UTF-8") == said
+    assert says(tmp_path, LANG="de_DE.UTF-8", REDLANTERN_LANGUAGE="fr") == "fr|Demander"
     kept.write_bytes(b"\xff{")
     assert says(tmp_path, LANG="de_DE.UTF-8") == "de|Fragen"
+
+
+def test_the_command_line_is_english_in_every_desktop(tmp_path):
+    """What it starts as well: why a file was refused is said by the process that read it."""
+    (tmp_path / "empty.txt").touch()
+    clean = {name: value for name, value in os.environ.items() if name != "REDLANTERN_LANGUAGE"}
+    done = subprocess.run(
+        [sys.executable, "-m", "redlantern", "index", str(tmp_path / "a.redlantern"), str(tmp_path)],
+        env=clean | {"LANGUAGE": "de"}, capture_output=True, text=True, timeout=60,
+    )  # fmt: skip
+    assert "0 documents read" in done.stdout and "unless it should hold something" in done.stdout
 
 
 @pytest.mark.parametrize("language", OTHERS)
@@ -112,7 +123,7 @@ def test_the_whole_window_is_walked_through_and_nothing_english_is_left(language
     """A process for each language: the words of a window are made once, when it starts."""
     done = subprocess.run(
         [sys.executable, "-m", "tests.desktop.walk", str(tmp_path)], cwd=Path(__file__).parents[1], timeout=120,
-        env=os.environ | {"REDLANTERN_TEST_LANGUAGE": language, "QT_QPA_PLATFORM": "offscreen"}, capture_output=True, text=True,
+        env=os.environ | {"REDLANTERN_LANGUAGE": language, "QT_QPA_PLATFORM": "offscreen"}, capture_output=True, text=True,
     )  # fmt: skip
     assert done.returncode == 0, done.stderr[-2000:]
     shown = {words for part in json.loads(done.stdout).values() for words in part}

@@ -1,7 +1,12 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """The program: puts the seal on before anything that reads a file is imported, then does what the command line says."""
 
+import os
 import sys
+
+# Before any word is made: the window speaks as the desktop does, the command line English, for scripts read it.
+if not {"open", "demo"} & set(sys.argv[1:3]):
+    os.environ.setdefault("REDLANTERN_LANGUAGE", "en")
 
 from redlantern.safety import limits, loopback, seal
 

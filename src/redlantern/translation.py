@@ -2,23 +2,29 @@
 """The words of the interface in the language of the desktop: gettext's catalogues, one source for window and commands.
 
 Chosen once, before any other module is imported, for many words are made with the module that holds them: by the usual
-variables of the environment (LANGUAGE, LC_ALL, LC_MESSAGES, LANG), unless another one was chosen in the window.
+variables of the environment (LANGUAGE, LC_ALL, LC_MESSAGES, LANG), unless another one was chosen in the window. REDLANTERN_LANGUAGE
+goes before both: the command line, whose words scripts read, is English by it, and so are the processes that it starts.
 """
 
 import gettext
 import json
+import os
 from pathlib import Path
 
 from redlantern.login import preferences_place
 
 DOMAIN = "redlantern"
+VARIABLE = "REDLANTERN_LANGUAGE"
 LANGUAGES = {"en": "English", "de": "Deutsch", "fr": "Français"}
 """What it can be had in, each by its own name."""
 FOLDER = Path(__file__).parent / "locale"
 
 
 def _chosen() -> list[str] | None:
-    """The language that was chosen in the window, first; None where it is the desktop's."""
+    """The language that was chosen; None where it is the desktop's."""
+    told = os.environ.get(VARIABLE)
+    if told in LANGUAGES:
+        return [told]
     try:
         kept = json.loads(preferences_place().read_text(encoding="utf-8"))
     except (OSError, ValueError, RuntimeError):
