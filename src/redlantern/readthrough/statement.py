@@ -85,8 +85,8 @@ def make_statement(wish: PageWish, covered: Coverage, found: Estimate, made: Mad
 
 def _asked(wish: PageWish) -> tuple[str, ...]:
     examples = [
-        tr("{tr}, for example: “{text}”").format(
-            tr=tr("Counts") if each.is_hit else tr("Does not count"), text=each.text
+        tr("{kind}, for example: “{text}”").format(
+            kind=tr("Counts") if each.is_hit else tr("Does not count"), text=each.text
         )
         for each in wish.examples
     ]
@@ -100,8 +100,8 @@ def _asked(wish: PageWish) -> tuple[str, ...]:
 def _covered(wish: PageWish, covered: Coverage) -> tuple[str, ...]:
     n_read = covered.n_pages - covered.n_unread
     lines = [
-        tr("Scope: {tr}: {document}, {page}.").format(
-            tr=tr("all documents of the collection") if wish.paths is None else tr("documents that were chosen"),
+        tr("Scope: {which}: {document}, {page}.").format(
+            which=tr("all documents of the collection") if wish.paths is None else tr("documents that were chosen"),
             document=counted(len(covered.documents), "document"),
             page=counted(covered.n_pages, "page"),
         ),
@@ -224,23 +224,23 @@ def _document_line(covered: DocumentCovered) -> str:
         else tr("{n_pages} of {page} read").format(n_pages=n_pages - covered.n_unread, page=counted(n_pages, "page"))
     )
     dated = (
-        tr("file of {fromtimestamp:%Y-%m-%d}; ").format(
-            fromtimestamp=datetime.fromtimestamp(document.mtime_ns / 1000000000.0, UTC)
-        )
+        tr("file of {day:%Y-%m-%d}; ").format(day=datetime.fromtimestamp(document.mtime_ns / 1e9, UTC))
         if document.mtime_ns
         else ""
     )
-    return tr("{call_mark}  {shown_path}: {read}; {dated}SHA-256 {part}").format(
+    return tr("{call_mark}  {shown_path}: {read}; {dated}SHA-256 {sha256}").format(
         call_mark=document.call_mark,
         shown_path=document.shown_path,
         read=read,
         dated=dated,
-        part=document.sha256 or tr("not known"),
+        sha256=document.sha256 or tr("not known"),
     )
 
 
 def _made(wish: PageWish, made: Made) -> tuple[str, ...]:
-    when = tr("Begun {began_at}, last page read {part}.").format(began_at=made.began_at, part=made.ended_at or "never")
+    when = tr("Begun {began_at}, last page read {ended_at}.").format(
+        began_at=made.began_at, ended_at=made.ended_at or "never"
+    )
     return (
         tr("Way of reading: {how}.").format(how=HOW[wish.way]),
         *made.models,

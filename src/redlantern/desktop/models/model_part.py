@@ -105,9 +105,7 @@ def _facts(card: ModelCard) -> list[tuple[str, str, str]]:
         (tr("Size on disk"), in_mib(card.size_bytes), ""),
         (
             tr("Parameters"),
-            tr("{n_parameters:,.0f} million").format(n_parameters=card.n_parameters / 1000000.0)
-            if card.n_parameters
-            else "",
+            tr("{n_parameters:,.0f} million").format(n_parameters=card.n_parameters / 1e6) if card.n_parameters else "",
             "",
         ),
         (tr("Quantisation"), card.quantisation, ""),

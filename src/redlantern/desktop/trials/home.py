@@ -103,7 +103,7 @@ class Home(QWidget):
         for kept in copies:
             copy = kept.copy
             said = tr("{size_bytes:,.0f} MB beside the collection, encrypted with its key").format(
-                size_bytes=copy.size_bytes / 1000000.0
+                size_bytes=copy.size_bytes / 1e6
             )
             said += "" if kept.is_current else tr("; the documents have changed since it was made")
             self._copies.addWidget(
