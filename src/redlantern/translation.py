@@ -31,7 +31,8 @@ def _chosen() -> list[str] | None:
         # RuntimeError: a login without a home.
         return None
     chosen = kept.get("language") if isinstance(kept, dict) else None
-    return [chosen] if chosen in LANGUAGES else None
+    # Whatever stands there: a list or a number is no language.
+    return [chosen] if isinstance(chosen, str) and chosen in LANGUAGES else None
 
 
 _FOUND = gettext.find(DOMAIN, str(FOLDER), _chosen())

@@ -136,7 +136,7 @@ def test_the_window_comes_back_where_it_was(window, qtbot):
         "",
         "no json",
         "[]",
-        '{"theme": 7, "place": "zz", "keys": [], "tells": "no"}',
+        '{"theme": 7, "place": "zz", "keys": [], "tells": "no", "language": []}',
         '{"keys": {"a": 1}}',
         '{"place": "00ff"}',
     ],

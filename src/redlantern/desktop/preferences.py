@@ -64,7 +64,7 @@ def _understood(found: dict[str, Any]) -> Preferences:
         {name: value for name, value in keys.items() if isinstance(value, str)} if isinstance(keys, dict) else {},
         found.get("tells") is not False,
         found.get("stays_awake") is True,
-        found["language"] if found.get("language") in LANGUAGES else default.language,
+        found["language"] if found.get("language") in tuple(LANGUAGES) else default.language,
     )
 
 
