@@ -97,7 +97,8 @@ def test_the_desktop_says_which_language_and_a_choice_goes_before_it(tmp_path):
     kept = tmp_path / "redlantern" / "window.json"
     kept.parent.mkdir()
     for content, said in (
-        ({"language": "fr"}, "fr|Demander"), ({"language": "en"}, "en|Ask"), ({"language": "../x"}, "de|Fragen"), ({"language": ["fr"]}, "de|Fragen"),
+        ({"language": "fr"}, "fr|Demander"), ({"language": "en"}, "en|Ask"), ({"language": "../x"}, "de|Fragen"),
+        ({"language": ["fr"]}, "de|Fragen"),
         ([], "de|Fragen"),
     ):  # fmt: skip
         kept.write_text(json.dumps(content), encoding="utf-8")

@@ -66,7 +66,7 @@ class RealScreen:
     def __init__(self, folder: Path, size: str = "1280x800") -> None:
         self._folder = folder
         self._stack = contextlib.ExitStack()
-        self.environment = {name: value for name, value in os.environ.items() if name != "QT_QPA_PLATFORM"}
+        self.environment = os.environ | {"QT_QPA_PLATFORM": "xcb"}
         self.environment["DISPLAY"] = self._display(size)
         # A bus lies at a path, and the path of a socket is short.
         self.environment["XDG_RUNTIME_DIR"] = str(folder)
@@ -83,11 +83,16 @@ class RealScreen:
         with os.fdopen(read_end) as told:
             return f":{told.readline().strip()}"
 
-    def start(self, *command: str, **environment: str) -> subprocess.Popen:
-        """Start a program on the screen."""
+    def start(self, *command: str, stdin: bool = False) -> subprocess.Popen:
+        """Start a program on the screen; with `stdin` it can be written to."""
         with (self._folder / "said.txt").open("a") as said:
             process = subprocess.Popen(
-                command, env=self.environment | environment, stdout=subprocess.PIPE, stderr=said, text=True
+                command,
+                env=self.environment,
+                stdin=subprocess.PIPE if stdin else None,
+                stdout=subprocess.PIPE,
+                stderr=said,
+                text=True,
             )
         self._end_with_it(process)
         return process
@@ -97,8 +102,9 @@ class RealScreen:
             if process.poll() is None:
                 process.kill()
             process.wait()
-            if process.stdout is not None:
-                process.stdout.close()
+            for pipe in (process.stdin, process.stdout):
+                if pipe is not None:
+                    pipe.close()
 
         self._stack.callback(end)
 

@@ -135,6 +135,22 @@ def pressed(tree, keys):
         return until(lambda: [each for each in tree.windows() if each.role != "frame"], wait_s=1)[0]
 
 
+def test_every_kind_of_dialog_is_told(screen, tree, tmp_path):
+    """Those that only stand in the midst of some work are shown by a program of their own, with something in each."""
+    showing = screen.start(sys.executable, "-m", "tests.desktop.every_dialog", str(tmp_path), stdin=True)
+    assert showing.stdout.readline() == "ready\n"
+    for _ in range(40):
+        showing.stdin.write("\n")
+        showing.stdin.flush()
+        kind = showing.stdout.readline().strip()
+        if not kind:
+            break
+        dialog = until(lambda: [each for each in tree.windows() if not each.name.startswith("Parent")])[0]
+        told = check(dialog, kind)
+        assert dialog.name and any(each.role == "push button" or each.role == "text" for each in told), kind
+    assert not kind
+
+
 def tab_to(tree, window, role, name):
     for _ in range(60):
         at = focused(window)

@@ -12,16 +12,11 @@ from PyQt6.QtWidgets import QAbstractButton, QLabel, QLineEdit, QMenu, QWidget  
 from redlantern.answering.engine import Engine
 from redlantern.application.opening import Models
 from redlantern.collection.store import Collection
-from redlantern.desktop import guide
-from redlantern.desktop.about import AboutDialog
-from redlantern.desktop.brief.verify_dialog import VerifyDialog
-from redlantern.desktop.preferences import Preferences
-from redlantern.desktop.preferences_dialog import PreferencesDialog
 from redlantern.desktop.rooms import ROOMS
 from redlantern.desktop.start import application
-from redlantern.desktop.widgets.import_dialog import ImportDialog
 from redlantern.desktop.window import Window
 from redlantern.progress import Cancel, silent
+from tests.desktop.every_dialog import dialogs, read_in
 
 _WAIT_MS = 20_000
 
@@ -87,14 +82,12 @@ def main(place: Path) -> None:
         window.go_to(number)
         wait(lambda: not window.workspace.is_busy)
         said[room.name] = words_of(window)
-    dialogs = [
-        PreferencesDialog(Preferences(), [], window), AboutDialog(window), VerifyDialog(window), guide.GuideDialog(0, window),
-        ImportDialog([folder], collection="", parent=window),
-    ]  # fmt: skip
-    for dialog in dialogs:
+    engine = read_in(place)
+    for dialog in dialogs(engine, window):
         dialog.show()
         said[type(dialog).__name__] = words_of(dialog) | {dialog.windowTitle()}
         dialog.close()
+    engine.close()
     window.close()
     wait(lambda: window.is_closed)
     print(json.dumps({name: sorted(words - {""}) for name, words in said.items()}))

@@ -182,6 +182,8 @@ class PreferencesDialog(QDialog):
             if all(word in f"{action.text()} {keys} {group}".casefold() for word in wanted):
                 item = QTreeWidgetItem([action.text().removesuffix(" ..."), keys, group])
                 item.setData(0, Qt.ItemDataRole.UserRole, action)
+                if not keys:
+                    item.setData(1, Qt.ItemDataRole.AccessibleTextRole, tr("no keys"))
                 self.list.addTopLevelItem(item)
                 if action is chosen:
                     self.list.setCurrentItem(item)

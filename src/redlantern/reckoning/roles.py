@@ -7,20 +7,21 @@ from functools import lru_cache
 from typing import Literal
 
 from redlantern.reckoning.values import NUMERIC, Value, ValueKind
+from redlantern.translation import marked
 
 Role = Literal["item", "net", "subtotal", "tax", "discount", "total", "carried", "group", "note", "header", "aside"]
 
 ROLE_WORDS: dict[Role, str] = {
-    "net": "net sum",
-    "subtotal": "subtotal",
-    "tax": "tax",
-    "discount": "discount or charge on the whole",
-    "total": "total",
-    "carried": "carried forward",
-    "group": "heading of a group",
-    "note": "note",
-    "header": "column names again",
-    "aside": "put aside by hand",
+    "net": marked("net sum"),
+    "subtotal": marked("subtotal"),
+    "tax": marked("tax"),
+    "discount": marked("discount or charge on the whole"),
+    "total": marked("total"),
+    "carried": marked("carried forward"),
+    "group": marked("heading of a group"),
+    "note": marked("note"),
+    "header": marked("column names again"),
+    "aside": marked("put aside by hand"),
 }
 """What each is called where rows that were left out are named."""
 

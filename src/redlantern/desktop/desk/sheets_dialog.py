@@ -109,6 +109,8 @@ class SheetsDialog(QDialog):
             item.setData(
                 0, Qt.ItemDataRole.AccessibleTextRole, tr("with a star") if each.is_starred else tr("without a star")
             )
+            if not each.cited:
+                item.setData(3, Qt.ItemDataRole.AccessibleTextRole, tr("nothing cited"))
             self.list.addTopLevelItem(item)
             if before is not None and each.sheet_id == before.sheet_id:
                 self.list.setCurrentItem(item)

@@ -159,12 +159,13 @@ class TablePutRight(QDialog):
             unit.setPlaceholderText(tr("none"))
             self.kinds.append(kind)
             self.units.append(unit)
-            self.rows.setCellWidget(_KIND_ROW, 1 + index, kind)
-            self.rows.setCellWidget(_UNIT_ROW, 1 + index, unit)
+            for row, field in ((_KIND_ROW, kind), (_UNIT_ROW, unit)):
+                self.rows.setItem(row, 1 + index, _told(field.accessibleName()))
+                self.rows.setCellWidget(row, 1 + index, field)
         for at, cells in enumerate(_printed(self._as_read)[:_MOST_ROWS]):
             self.rows.setItem(_FIRST_ROW + at, _COUNTS, QTableWidgetItem())
             for index, cell in enumerate(cells):
-                self.rows.setItem(_FIRST_ROW + at, 1 + index, QTableWidgetItem(cell.text))
+                self.rows.setItem(_FIRST_ROW + at, 1 + index, _told(cell.text or tr("empty"), cell.text))
         self.rows.setColumnWidth(_COUNTS, _COUNTS_WIDTH)
         room = self.width() - 2 * _MARGIN - _COUNTS_WIDTH - 4
         for index in range(1, self.rows.columnCount()):
@@ -190,12 +191,21 @@ class TablePutRight(QDialog):
             if at < self.headers.value():
                 item.setFlags(Qt.ItemFlag.NoItemFlags)
                 item.setData(Qt.ItemDataRole.CheckStateRole, None)
-                item.setText("names")
+                item.setText(tr("names"))
+                item.setData(Qt.ItemDataRole.AccessibleTextRole, item.text())
                 continue
             is_item, role = counted.get((cells[0].page_number, cells[0].start), (True, ""))
             item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsUserCheckable | Qt.ItemFlag.ItemIsSelectable)
             item.setCheckState(Qt.CheckState.Checked if is_item else Qt.CheckState.Unchecked)
-            item.setText(role)
+            item.setText(tr(role))
+            item.setData(Qt.ItemDataRole.AccessibleTextRole, tr(role) or tr("counts"))
+
+
+def _told(words: str, shown: str = "") -> QTableWidgetItem:
+    """A cell that is told by other words than it shows."""
+    item = QTableWidgetItem(shown)
+    item.setData(Qt.ItemDataRole.AccessibleTextRole, words)
+    return item
 
 
 def _printed(table: Table) -> list[tuple[Cell, ...]]:
