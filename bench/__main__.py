@@ -17,6 +17,7 @@ def main() -> int:
     from bench import (
         answering,
         answers,
+        brief,
         collection,
         grid,
         indexing,
@@ -33,7 +34,7 @@ def main() -> int:
     benches: dict[str, Any] = {
         "quality": quality, "retrieval": retrieval, "indexing": indexing, "speed": speed, "reading": reading,
         "collection": collection, "answers": answers, "answering": answering, "support": support, "translations": translations,
-        "reckoning": reckoning, "readthrough": readthrough, "grid": grid,
+        "reckoning": reckoning, "readthrough": readthrough, "grid": grid, "brief": brief,
     }  # fmt: skip
     parser = argparse.ArgumentParser(prog="./run bench")
     parser.add_argument("name", nargs="?", choices=[*benches])
