@@ -16,6 +16,7 @@ from babel.messages.catalog import Message as BabelMessage
 from babel.messages.mofile import write_mo
 from babel.messages.pofile import read_po, write_po
 
+from redlantern import __version__
 from redlantern.translation import DOMAIN, FOLDER, LANGUAGES
 
 SOURCE = FOLDER.parent
@@ -77,6 +78,10 @@ def brought_up_to_date(language: str) -> Catalog:
         language,
         DOMAIN,
         project="Red Lantern",
+        version=__version__,
+        msgid_bugs_address="the makers of Red Lantern",
+        last_translator="the makers of Red Lantern",
+        language_team="the makers of Red Lantern",
         fuzzy=False,
         header_comment="# SPDX-License-Identifier: GPL-3.0-or-later",
     )

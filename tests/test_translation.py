@@ -4,6 +4,7 @@
 import json
 import os
 import re
+import shutil
 import string
 import subprocess
 import sys
@@ -94,6 +95,16 @@ def test_the_desktop_says_which_language_and_a_choice_goes_before_it(tmp_path):
     assert says(tmp_path) == says(tmp_path, LANG="C.UTF-8") == says(tmp_path, LANG="es_ES.UTF-8") == "en|Ask"
     assert says(tmp_path, LANG="de_AT.UTF-8") == "de|Fragen"
     assert says(tmp_path, LANG="de_DE.UTF-8", LANGUAGE="fr:de") == "fr|Demander"
+    assert says(tmp_path, LANGUAGE="en_GB:de", LANG="de_DE.UTF-8") == says(tmp_path, LANGUAGE="C:en") == "en|Ask"
+    # A catalogue of somebody else's, where the environment leads to it.
+    hostile = tmp_path / "theirs" / "LC_MESSAGES"
+    hostile.mkdir(parents=True)
+    shutil.copy(catalogues.place_of("de").with_suffix(".mo"), hostile / "redlantern.mo")
+    assert (
+        says(tmp_path, LANGUAGE=str(tmp_path / "theirs"))
+        == says(tmp_path, LANGUAGE="../" * 12 + str(hostile.parent))
+        == "en|Ask"
+    )
     kept = tmp_path / "redlantern" / "window.json"
     kept.parent.mkdir()
     for content, said in (

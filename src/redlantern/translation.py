@@ -9,9 +9,10 @@ goes before both: the command line, whose words scripts read, is English by it, 
 import gettext
 import json
 import os
+import re
 from pathlib import Path
 
-from redlantern.login import preferences_place
+from redlantern.base_directories import preferences_place
 
 DOMAIN = "redlantern"
 VARIABLE = "REDLANTERN_LANGUAGE"
@@ -20,28 +21,33 @@ LANGUAGES = {"en": "English", "de": "Deutsch", "fr": "Français"}
 FOLDER = Path(__file__).parent / "locale"
 
 
-def _chosen() -> list[str] | None:
-    """The language that was chosen; None where it is the desktop's."""
+def _wished() -> list[str]:
+    """The languages that are wished, the first choice first, as codes such as `de`; nothing but what was wished, known or not."""
     told = os.environ.get(VARIABLE)
     if told in LANGUAGES:
-        return [told]
+        return [str(told)]
     try:
         kept = json.loads(preferences_place().read_text(encoding="utf-8"))
     except (OSError, ValueError, RuntimeError):
         # RuntimeError: a login without a home.
-        return None
+        kept = None
     chosen = kept.get("language") if isinstance(kept, dict) else None
     # Whatever stands there: a list or a number is no language.
-    return [chosen] if isinstance(chosen, str) and chosen in LANGUAGES else None
+    if isinstance(chosen, str) and chosen in LANGUAGES:
+        return [chosen]
+    said = next(filter(None, map(os.environ.get, ("LANGUAGE", "LC_ALL", "LC_MESSAGES", "LANG"))), "")
+    return [re.split("[_.@]", each)[0] for each in said.split(":")]
 
 
-_FOUND = gettext.find(DOMAIN, str(FOLDER), _chosen())
-_CATALOGUE = gettext.translation(DOMAIN, str(FOLDER), _chosen(), fallback=True)
+# English has no catalogue: who wishes it before others must not be given the next one. No other word of the environment, which
+# could lead anywhere, becomes part of a path.
+_LANGUAGE = next((each for each in _wished() if each in LANGUAGES), "en")
+_CATALOGUE = gettext.translation(DOMAIN, str(FOLDER), [_LANGUAGE], fallback=True)
 
 
 def language() -> str:
     """The language that is spoken, as a key of LANGUAGES."""
-    return Path(_FOUND).parts[-3] if _FOUND else "en"
+    return _LANGUAGE
 
 
 def tr(message: str) -> str:

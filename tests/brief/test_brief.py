@@ -3,6 +3,8 @@
 
 import io
 import json
+import sys
+import tempfile
 import zipfile
 from dataclasses import replace
 
@@ -21,9 +23,11 @@ from redlantern.application import briefs
 from redlantern.application.briefs import EmptyBriefError
 from redlantern.brief.citations import NoCitationsError, citations_from, schema
 from redlantern.brief.gathering import clause_of, entry_of_claim, entry_of_figure, entry_of_line
+from redlantern.brief.rendering import STYLES, render
 from redlantern.brief.values import Brief, BriefEntry
 from redlantern.brief.verifying import verify
-from redlantern.brief.writing.pdf import _fetcher
+from redlantern.brief.writing.forms import FORMS, write
+from redlantern.brief.writing.pdf import NoPdfError, _fetcher
 from redlantern.collection.upkeep.documents import erase_documents, remnants
 from redlantern.commands.line import run
 from redlantern.progress import Cancel, silent
@@ -146,6 +150,37 @@ def test_a_pdf_is_tagged_and_has_bookmarks_and_fetches_nothing(engine, brief, tm
     assert {font.split("+")[1].split("-")[0] for font in fonts_of(read)} == {"Source"}
     with pytest.raises(ValueError, match="nothing is fetched"):
         _fetcher().fetch("file:///etc/passwd")
+
+
+def test_hostile_words_end_no_format_and_reach_nothing(engine, brief, tmp_path, monkeypatch):
+    """Signs that no XML holds, markup, and halves of signs, in words, mark and title; nothing of them is left where fonts are laid."""
+    monkeypatch.setenv("TMPDIR", str(tmp_path / "between"))
+    monkeypatch.setattr(tempfile, "tempdir", None)
+    (tmp_path / "between").mkdir()
+    bad = 'a\x00<img src="file:///etc/passwd">\ud800]]></style>\u202e'
+    quote = replace(brief.quotes[0], text=bad, call_mark=bad, title=bad, clause=bad)
+    made = replace(brief, name=bad, entries=(BriefEntry(1, "claim", bad, (quote,)), BriefEntry(2, "own", bad)))
+    for style in STYLES:
+        for form in FORMS:
+            content = write(render(made, style), form)
+            assert content and b"root:" not in content
+    page = lxml.html.fromstring(write(render(made, "footnotes"), "html").decode())
+    assert not page.xpath("//img | //script") and len(page.xpath("//style")) == 1
+    assert list((tmp_path / "between").iterdir()) == []
+
+
+def test_without_the_libraries_that_lay_a_pdf_out_it_is_said_and_nothing_is_saved(engine, brief, tmp_path, monkeypatch):
+    class Missing:
+        def find_spec(self, name, path=None, target=None):
+            if name.split(".")[0] == "weasyprint":
+                raise OSError("cannot load library 'libpango-1.0-0'")
+
+    for name in [name for name in sys.modules if name.split(".")[0] == "weasyprint"]:
+        monkeypatch.delitem(sys.modules, name)
+    monkeypatch.setattr(sys, "meta_path", [Missing(), *sys.meta_path])
+    with pytest.raises(NoPdfError, match="Install the Debian packages libpango"):
+        briefs.export(engine, brief, tmp_path / "brief.pdf", "marks")
+    assert list(tmp_path.glob("brief.pdf*")) == []
 
 
 def levelled(outline):

@@ -54,6 +54,7 @@ def read_in(place: Path) -> Engine:
     folder.mkdir()
     (folder / "contract.md").write_text(CONTRACT, encoding="utf-8")
     (folder / "bill.md").write_text(TABLE, encoding="utf-8")
+    (folder / "broken.pdf").write_bytes(b"%PDF-1.4\n")
     collection = Collection.create(place / "dialogs.redlantern")
     collection.claim_writing()
     engine = Engine(collection, SmallEmbedder(), None)

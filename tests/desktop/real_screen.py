@@ -60,6 +60,17 @@ def _unless_gone(what):
         return None
 
 
+def start_screen(size: str = "1280x800") -> tuple[subprocess.Popen, str]:
+    """Start a virtual screen; gives its process and its name."""
+    read_end, write_end = os.pipe()
+    command = ["Xvfb", "-displayfd", str(write_end), "-screen", "0", f"{size}x24", "-nolisten", "tcp", "-noreset"]
+    screen = subprocess.Popen(command, pass_fds=(write_end,), stderr=subprocess.DEVNULL)
+    os.close(write_end)
+    # Whole with its line end: a screen that cannot write that ends.
+    with os.fdopen(read_end) as told:
+        return screen, f":{told.readline().strip()}"
+
+
 class RealScreen:
     """A virtual screen with a window manager and a session bus; processes started on it end with it."""
 
@@ -67,21 +78,13 @@ class RealScreen:
         self._folder = folder
         self._stack = contextlib.ExitStack()
         self.environment = os.environ | {"QT_QPA_PLATFORM": "xcb"}
-        self.environment["DISPLAY"] = self._display(size)
+        screen, self.environment["DISPLAY"] = start_screen(size)
+        self._end_with_it(screen)
         # A bus lies at a path, and the path of a socket is short.
         self.environment["XDG_RUNTIME_DIR"] = str(folder)
         bus = self.start("dbus-daemon", "--session", "--nofork", "--print-address", f"--address=unix:path={folder}/bus")
         self.environment["DBUS_SESSION_BUS_ADDRESS"] = bus.stdout.readline().strip()
         self.start("openbox", "--sm-disable")
-
-    def _display(self, size: str) -> str:
-        read_end, write_end = os.pipe()
-        command = ["Xvfb", "-displayfd", str(write_end), "-screen", "0", f"{size}x24", "-nolisten", "tcp", "-noreset"]
-        self._end_with_it(subprocess.Popen(command, pass_fds=(write_end,), stderr=subprocess.DEVNULL))
-        os.close(write_end)
-        # Whole with its line end: a screen that cannot write that ends.
-        with os.fdopen(read_end) as told:
-            return f":{told.readline().strip()}"
 
     def start(self, *command: str, stdin: bool = False) -> subprocess.Popen:
         """Start a program on the screen; with `stdin` it can be written to."""

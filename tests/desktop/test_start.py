@@ -2,7 +2,6 @@
 """The program as it is started: under a real display, where there is one to be had."""
 
 import os
-import shutil
 import subprocess
 import sys
 import time
@@ -11,23 +10,19 @@ import pytest
 
 from redlantern.collection.process_lock import lock_path
 from tests.desktop.conftest import WAIT_MS
+from tests.desktop.real_screen import needs, start_screen
 
 
 @pytest.fixture
 def new_display():
     """Starts virtual screens; gives the name of each."""
-    if shutil.which("Xvfb") is None:
-        pytest.skip("Xvfb is not installed")
+    needs("Xvfb")
     screens = []
 
     def start():
-        read_end, write_end = os.pipe()
-        command = ["Xvfb", "-displayfd", str(write_end), "-screen", "0", "1280x800x24", "-nolisten", "tcp", "-noreset"]
-        screens.append(subprocess.Popen(command, pass_fds=(write_end,), stderr=subprocess.DEVNULL))
-        os.close(write_end)
-        # Whole with its line end: a screen that cannot write that ends.
-        with os.fdopen(read_end) as told:
-            return f":{told.readline().strip()}"
+        screen, name = start_screen()
+        screens.append(screen)
+        return name
 
     yield start
     for screen in screens:

@@ -7,7 +7,7 @@ from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
-from redlantern.login import preferences_place
+from redlantern.base_directories import preferences_place
 from redlantern.safety.places import data_directory
 from redlantern.safety.placing import put_text
 from redlantern.translation import LANGUAGES

@@ -6,8 +6,8 @@ import stat
 import tempfile
 from pathlib import Path
 
+from redlantern.base_directories import data_place
 from redlantern.errors import RedlanternError
-from redlantern.login import data_place
 from redlantern.translation import tr
 
 

@@ -1,6 +1,7 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """As tagged PDF with bookmarks (PDF/UA-1, ISO 14289-1), laid out by WeasyPrint in the two shipped families of type."""
 
+import gc
 import html
 from functools import cache
 from importlib import resources
@@ -8,6 +9,8 @@ from typing import Any
 
 from redlantern.brief.rendering import Note, Rendered
 from redlantern.brief.writing.web import TINTS, as_html
+from redlantern.errors import RedlanternError
+from redlantern.translation import tr
 
 _FACES = (
     ("Source Sans Pro", "SourceSansPro-Regular.ttf", 400, "normal"),
@@ -31,18 +34,43 @@ _STYLE = (
 )
 
 
+class NoPdfError(RedlanternError):
+    """The system lacks what lays a PDF out."""
+
+    def __str__(self) -> str:
+        return tr(
+            "A PDF cannot be made here, so nothing was saved: the system lacks Pango. Install the Debian packages "
+            "libpango-1.0-0, libpangoft2-1.0-0 and libharfbuzz-subset0, or save in another format."
+        )
+
+
 def as_pdf(brief: Rendered) -> bytes:
     """The brief as PDF: footnotes at the foot of their page, headings as bookmarks."""
     return html_as_pdf(as_html(brief, note=_at_the_foot, style=TINTS))
 
 
 def html_as_pdf(page: str) -> bytes:
-    """HTML of ours as PDF. Nothing that it names is fetched, but the shipped fonts."""
-    # Imported when a PDF is made: it takes a while.
-    import weasyprint
-    from weasyprint.text.fonts import FontConfiguration
+    """HTML of ours as PDF. Nothing that it names is fetched, but the shipped fonts.
 
-    # The laying out writes its fonts into a folder of its own, without a word of the text, and takes it away again.
+    Raises
+    ------
+    NoPdfError
+    """
+    try:
+        return _laid_out(page)
+    finally:
+        # The laying out writes its fonts, without a word of the text, into a folder that goes with the last of its objects: now.
+        gc.collect()
+
+
+def _laid_out(page: str) -> bytes:
+    # Imported when a PDF is made: it takes a while, and needs libraries of the system.
+    try:
+        import weasyprint
+        from weasyprint.text.fonts import FontConfiguration
+    except OSError as failure:
+        raise NoPdfError from failure
+
     fonts = FontConfiguration()
     fetcher = _fetcher()
     style = weasyprint.CSS(string=_STYLE, url_fetcher=fetcher, font_config=fonts)

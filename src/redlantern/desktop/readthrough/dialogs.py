@@ -1,6 +1,8 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Dialogs of the room: the statement, to be read, printed and saved; and lists of values, sortable and filterable."""
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QModelIndex, QSortFilterProxyModel, Qt, pyqtSignal
 from PyQt6.QtGui import QStandardItem, QStandardItemModel
 from PyQt6.QtWidgets import (
@@ -30,9 +32,9 @@ _TABLE_NAMES = (tr("Value"), tr("Words"), tr("Document"), tr("Page"), tr("Path")
 
 
 class StatementDialog(QDialog):
-    """Shows a statement as it would be printed. `saving` carries a path and what is to be written there."""
+    """Shows a statement as it would be printed. `saving` carries a path and what makes what is to be written there."""
 
-    saving = pyqtSignal(str, bytes)
+    saving = pyqtSignal(str, object)
 
     def __init__(self, statement: Statement, parent: QWidget) -> None:
         super().__init__(parent)
@@ -70,11 +72,12 @@ class StatementDialog(QDialog):
         path, _ = QFileDialog.getSaveFileName(self, tr("Where to save the statement"), f"statement.{ending}")
         if not path:
             return
-        if ending == "pdf":
-            content = html_as_pdf(self.statement.as_html())
-        else:
-            content = (self.statement.as_text() if ending == "txt" else self.statement.as_html()).encode()
-        self.saving.emit(path, content)
+        statement = self.statement
+        makers: dict[str, Callable[[], bytes]] = {
+            "pdf": lambda: html_as_pdf(statement.as_html()), "txt": lambda: statement.as_text().encode(),
+            "html": lambda: statement.as_html().encode(),
+        }  # fmt: skip
+        self.saving.emit(path, makers[ending])
 
 
 class ListDialog(QDialog):

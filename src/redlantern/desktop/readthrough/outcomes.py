@@ -56,7 +56,7 @@ class Outcomes(QObject):
 
     def _on_statement(self, statement: Statement) -> None:
         dialog = StatementDialog(statement, self._room)
-        dialog.saving.connect(lambda path, content: self._save(path, content, dialog.said.setText))
+        dialog.saving.connect(lambda path, make: self._save(path, make, dialog.said.setText))
         dialog.exec()
 
     def _on_listed(self, kind: Extract, rows: list[Listed]) -> None:
@@ -70,7 +70,7 @@ class Outcomes(QObject):
         def save(form: str, shown: list[Listed]) -> None:
             path, _ = QFileDialog.getSaveFileName(dialog, tr("Where to save the list"), f"{tr(TITLES[kind])}.{form}")
             if path:
-                self._save(path, throughs.list_as_file(kind, shown, form), dialog.said.setText)
+                self._save(path, lambda: throughs.list_as_file(kind, shown, form), dialog.said.setText)
 
         def gather(chosen: list[Listed]) -> None:
             def gathered(brief: Brief) -> None:
@@ -92,8 +92,8 @@ class Outcomes(QObject):
         dialog.page_wanted.connect(self.page_wanted)
         dialog.exec()
 
-    def _save(self, path: str, content: bytes, say: Callable[[str], Any]) -> None:
+    def _save(self, path: str, make: Callable[[], bytes], say: Callable[[str], Any]) -> None:
         self._workspace.run(
-            lambda _: put_exported(Path(path), content),
+            lambda _: put_exported(Path(path), make()),
             finished=lambda _: say(tr("Saved as {path}").format(path=visible(path))), failed=say,
         )  # fmt: skip
