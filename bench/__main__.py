@@ -21,6 +21,7 @@ def main() -> int:
         collection,
         grid,
         indexing,
+        kernels,
         quality,
         reading,
         readthrough,
@@ -34,7 +35,7 @@ def main() -> int:
     benches: dict[str, Any] = {
         "quality": quality, "retrieval": retrieval, "indexing": indexing, "speed": speed, "reading": reading,
         "collection": collection, "answers": answers, "answering": answering, "support": support, "translations": translations,
-        "reckoning": reckoning, "readthrough": readthrough, "grid": grid, "brief": brief,
+        "reckoning": reckoning, "readthrough": readthrough, "grid": grid, "brief": brief, "kernels": kernels,
     }  # fmt: skip
     parser = argparse.ArgumentParser(prog="./run bench")
     parser.add_argument("name", nargs="?", choices=[*benches])

@@ -20,6 +20,7 @@ from importlib.metadata import distribution
 from pathlib import Path
 
 from redlantern import __version__
+from redlantern.models.kernels import KERNEL_SETS
 from shipping.icons import NAME, write_icons
 
 ROOT = Path(__file__).parent.parent
@@ -120,6 +121,8 @@ def fill(root: Path) -> None:
     _copy(ROOT / "demo" / "questions.jsonl", demo / "questions.jsonl")
     for folder in ("guide", "screenshots"):
         shutil.copytree(ROOT / "docs" / folder, demo.parent / folder)
+    for one in (kernels for kernels in KERNEL_SETS if kernels.is_there):
+        shutil.copytree(one.place, environment / one.place.relative_to(sys.prefix))
     _desktop(root / "usr" / "share")
 
 

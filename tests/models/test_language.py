@@ -121,7 +121,7 @@ def test_a_start_that_is_stopped_ends_the_host_at_once(own_places):
     thread = threading.Thread(target=start)
     thread.start()
     while model.pid is None and thread.is_alive():
-        pass
+        time.sleep(0.002)
     pid = model.pid
     cancel.now()
     thread.join(10)
@@ -146,7 +146,7 @@ def test_closing_waits_for_no_start(own_places):
     thread = threading.Thread(target=start)
     thread.start()
     while model.pid is None and thread.is_alive():
-        pass
+        time.sleep(0.002)
     began = time.monotonic()
     model.close()
     assert time.monotonic() - began < 5

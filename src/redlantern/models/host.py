@@ -1,8 +1,8 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """The model host: the process that holds the language model and answers on a private Unix socket.
 
-Runs as `python -m redlantern.models.host MODEL SOCKET N_CONTEXT N_THREADS STEP_TOKENS` and is started
-by `language`. Before it loads anything the kernel refuses it every network, every
+Runs as `python -m redlantern.models.host MODEL SOCKET N_CONTEXT N_THREADS STEP_TOKENS [KERNELS]` and is
+started by `hosted`; KERNELS is a folder (see `kernels`). Before it loads anything the kernel refuses it every network, every
 file but its model and the packages it runs with, writing, and other programs;
 once it listens, every further socket. It ends when its parent does (its standard
 input closes).
@@ -12,19 +12,22 @@ import os
 import sys
 from pathlib import Path
 
+from redlantern.models import kernels
 from redlantern.safety import attempts, limits, seal
 
 
 def main() -> None:
     """Load the model, say READY on standard output, and serve until standard input closes."""
-    model, socket_path, n_context, n_threads, step_tokens = sys.argv[1:6]
+    model, socket_path, n_context, n_threads, step_tokens, *kernel_folders = sys.argv[1:]
     ready = os.fdopen(os.dup(1), "w")
     _silence()
-    state = seal.put_on_host(Path(model), Path(socket_path).parent)
+    state = seal.put_on_host((Path(model), *map(Path, kernel_folders)), Path(socket_path).parent)
     if not state.is_on:
         print("FAILED", state.reason, file=ready, flush=True)
         sys.exit(1)
     limits.no_core_dumps()
+    for folder in kernel_folders:
+        kernels.load(Path(folder))
     import xllamacpp
 
     params = xllamacpp.CommonParams()
@@ -35,7 +38,8 @@ def main() -> None:
     params.n_parallel = 1
     params.cpuparams.n_threads = params.cpuparams_batch.n_threads = int(n_threads)
     params.hostnames = [socket_path]
-    params.warmup = False
+    # A processor that cannot run the kernels after all is met while the model is loaded, not at a question.
+    params.warmup = bool(kernel_folders)
     params.verbosity = -1
     try:
         server = xllamacpp.Server(params)

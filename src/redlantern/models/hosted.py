@@ -17,6 +17,7 @@ from pathlib import Path
 from typing import Any
 
 from redlantern.models.abilities import NONE, Ability, ability_of
+from redlantern.models.kernels import usable_kernels
 from redlantern.models.protocols import GREEDY, LanguageModelError, Pace, Sampling, Written
 from redlantern.models.readers import default_reader, measured_pace, reader_at
 from redlantern.models.register import sha256_of
@@ -59,6 +60,8 @@ class HostedModel:
         self._process: subprocess.Popen[bytes] | None = None
         self._directory: str | None = None
         self._is_closed = False
+        self.kernels = usable_kernels()
+        """What it computes with; None for the runtime's own, which also serve where these cannot be run after all."""
         self.sha256 = ""
         """What the model's file must be, where it was brought in; empty where whoever uses it named it."""
         self.n_starts = self.n_streamed = 0
@@ -252,11 +255,7 @@ class HostedModel:
             process, self._process = self._process, None
             directory, self._directory = self._directory, None
             if process is not None:
-                process.kill()
-                process.wait()
-                for pipe in (process.stdin, process.stdout):
-                    if pipe is not None:
-                        pipe.close()
+                _put_down(process)
             if directory is not None:
                 shutil.rmtree(directory, ignore_errors=True)
 
@@ -272,17 +271,27 @@ class HostedModel:
         self._directory = tempfile.mkdtemp(prefix="model-", dir=runtime_directory())
         self.n_starts += 1
         self._window = 0
-        self._process = start_child(
-            "redlantern.models.host", str(self._model.absolute()), self._socket_path(), str(self._n_context),
-            str(self._n_threads or os.cpu_count() or 1), str(step_tokens(self.pace)),
-        )  # fmt: skip
+        self._process = self._started()
         said = self._first_line(self._process, cancel)
+        if not (said or cancel.is_set or self._is_closed) and self.kernels is not None:
+            # It ended without a word: at an instruction that this processor does not have, perhaps.
+            self.kernels = None
+            _put_down(self._process)
+            self._process = self._started()
+            said = self._first_line(self._process, cancel)
         if cancel.is_set:
             self._end()
         cancel.check()
         if said != "READY":
             self._end()
             raise LanguageModelError("could not be loaded" + (f" ({said.removeprefix('FAILED ')})" if said else ""))
+
+    def _started(self) -> "subprocess.Popen[bytes]":
+        return start_child(
+            "redlantern.models.host", str(self._model.absolute()), self._socket_path(), str(self._n_context),
+            str(self._n_threads or os.cpu_count() or 1), str(step_tokens(self.pace)),
+            *([str(self.kernels.place)] if self.kernels is not None else []),
+        )  # fmt: skip
 
     def _first_line(self, process: "subprocess.Popen[bytes]", cancel: Cancel) -> str:
         assert process.stdout is not None
@@ -323,6 +332,14 @@ class HostedModel:
             message = json.loads(answer.read()).get("error", {}).get("message", f"status {answer.status}")
             raise LanguageModelError(f"refused the request ({message})")
         return answer
+
+
+def _put_down(process: "subprocess.Popen[bytes]") -> None:
+    process.kill()
+    process.wait()
+    for pipe in (process.stdin, process.stdout):
+        if pipe is not None:
+            pipe.close()
 
 
 def _request(system: str, user: str, most_tokens: int, sampling: Sampling) -> dict[str, Any]:

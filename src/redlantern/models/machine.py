@@ -20,6 +20,14 @@ def free_bytes() -> int:
     return _PAGE_BYTES * os.sysconf("SC_AVPHYS_PAGES")
 
 
+def processor_features() -> frozenset[str]:
+    """What the processor can do beyond the least, named as the kernel names it; empty where it does not say."""
+    for line in Path("/proc/cpuinfo").read_text(encoding="utf-8", errors="replace").splitlines():
+        if line.startswith("flags"):
+            return frozenset(line.partition(":")[2].split())
+    return frozenset()
+
+
 def resident_bytes(pid: int) -> int:
     """Bytes of memory that a process holds; 0 if there is none."""
     try:

@@ -160,14 +160,22 @@ def put_on_reader(*reads: Path) -> SealState:
     return _installed_over(add, landlock.Reach((*code_places(), *reads)))
 
 
-def put_on_host(model: Path, socket_folder: Path) -> SealState:
-    """Put on what the model host has while it loads: its model file, a socket in its folder, no connection to anybody."""
+def put_on_host(reads: tuple[Path, ...], socket_folder: Path) -> SealState:
+    """Put on what the model host has while it loads: a socket in its folder, no connection to anybody.
+
+    Parameters
+    ----------
+    reads : tuple of Path
+        What it may open besides the packages it runs with: its model's file.
+    socket_folder : Path
+        Where it may make its socket.
+    """
 
     def add(rules: _Rules) -> None:
         rules.refuse(["connect"])
         rules.refuse_writing_and_starting()
 
-    folders = (*code_places(), *_MACHINE_PLACES, model)
+    folders = (*code_places(), *_MACHINE_PLACES, *reads)
     return _installed_over(add, landlock.Reach(folders, makes_sockets_in=(socket_folder,)))
 
 

@@ -53,8 +53,8 @@ class ModelPart(QFrame):
         """Put a choice between models under what this one is for."""
         self._box.insertWidget(2, choice)
 
-    def show_card(self, card: ModelCard, reading: str = "") -> None:
-        """Show what is known of a model, and what the reading test came to if it writes."""
+    def show_card(self, card: ModelCard, *more: tuple[str, str, str]) -> None:
+        """Show what is known of a model; `more` are further facts, each its label, value, and the whole of it."""
         if self.card is None or self.card.sha256 != card.sha256:
             self.measured.setText(_NO_SPEEDS)
         self.card = card
@@ -63,9 +63,7 @@ class ModelPart(QFrame):
             if (widget := item.widget()) is not None:
                 widget.hide()
                 widget.deleteLater()
-        for row, (label, value, tip) in enumerate(
-            [*_facts(card), *([(tr("Reading test"), reading, "")] if reading else [])]
-        ):
+        for row, (label, value, tip) in enumerate([*_facts(card), *more]):
             name = QLabel(label)
             name.setObjectName("quiet")
             said = words_label(value, family=theme.SANS)

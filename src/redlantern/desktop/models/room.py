@@ -30,6 +30,7 @@ from redlantern.desktop.widgets.labels import column_area, section_label, words_
 from redlantern.desktop.widgets.room import Room
 from redlantern.desktop.workspace import Workspace
 from redlantern.models.abilities import Ability
+from redlantern.models.kernels import usable_kernels
 from redlantern.models.protocols import LanguageModel
 from redlantern.settings import Method
 from redlantern.translation import tr
@@ -235,7 +236,11 @@ class ModelsRoom(Room):
 
     def _on_registered(self, found: Registered) -> None:
         self.shown = found
-        self.language.show_card(found.language, _reading_words(found.ability))
+        self.language.show_card(
+            found.language,
+            (tr("Reading test"), _reading_words(found.ability), ""),
+            (tr("Kernels"), *_kernel_words()),
+        )
         self.readers.show_choices(described_readers(found.readers), found.reader)
         self.embedding.show_card(found.embedding)
         self.embeddings.show_choices(EMBEDDING_CHOICES, found.packaged_embedding)
@@ -329,6 +334,19 @@ class ModelsRoom(Room):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(area)
+
+
+def _kernel_words() -> tuple[str, str]:
+    """What the language model computes with on this machine, and what that means."""
+    kernels = usable_kernels()
+    if kernels is None:
+        return tr("for any processor"), tr(
+            "Kernels are what the model computes with. Where the processor has the newer instructions for it, ./run setup "
+            "builds kernels that read up to three times as fast; none were built, or none fit."
+        )
+    return tr("for this processor ({word})").format(word=kernels.word), tr(
+        "Kernels are what the model computes with. These were built at set-up for the newer instructions of this processor."
+    )
 
 
 def _reading_words(ability: Ability) -> str:
