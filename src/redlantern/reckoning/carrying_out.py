@@ -14,6 +14,7 @@ from redlantern.reckoning.gathering import LeftOut, TakenRow, gather
 from redlantern.reckoning.plan import ZERO, Plan, PlanError, TableKey, check, column_index, decimals_of
 from redlantern.reckoning.tables import Table
 from redlantern.reckoning.values import Convention, Value, ValueKind, shown_duration, shown_number
+from redlantern.translation import tr
 
 _EXACT = Context(prec=60)
 """Digits enough for the sum of any number of rows of the longest figures; see values."""
@@ -112,7 +113,7 @@ def _carry_out(plan: Plan, tables: Sequence[Table]) -> Result:
     if plan.operation == "common":
         cells, amounts = tuple(row for group in groups for row in group.rows), (_count(len(groups)),)
     if len(amounts) > 1:
-        doubts.append(f"{plan.column} has several units, which are not added to one another.")
+        doubts.append(tr("{column} has several units, which are not added to one another.").format(column=plan.column))
     left_out = tuple(gathered.left_out[:_MOST_LEFT_OUT])
     return Result(plan, amounts, tuple(taken), cells, groups, left_out, gathered.n_unfit, tuple(dict.fromkeys(doubts)))
 

@@ -11,6 +11,7 @@ from itertools import pairwise
 from redlantern.reckoning.plan import ZERO, Counted, decimals_of
 from redlantern.reckoning.tables import Row, Table, TableColumn
 from redlantern.reckoning.values import NUMERIC, shown_duration, shown_number
+from redlantern.translation import marked, tr
 
 _UNIT_PRICE = re.compile(
     r"\bunit\b|\beinzel|\bper\b|\bje\b|\beach\b|\brate\b|\bunitaire\b|\bunitario\b|\bp\.u\.|\bprice\b|\bpreis\b|\bprix\b|\bprecio\b",
@@ -28,9 +29,10 @@ _TOTAL = re.compile(
 )
 
 
-ROWS_TO_NET, ROWS_TO_TOTAL = "net sum against the rows above it", "total against the rows above it"
-NO_GAPS = "days without a gap"
-TAX_TO_TOTAL = "net sum and tax against the total"
+ROWS_TO_NET = marked("net sum against the rows above it")
+ROWS_TO_TOTAL = marked("total against the rows above it")
+NO_GAPS = marked("days without a gap")
+TAX_TO_TOTAL = marked("net sum and tax against the total")
 
 
 _LEAST_DAYS, _REGULAR, _SATURDAY = 10, 0.8, 5
@@ -74,7 +76,8 @@ def check_table(table: Table) -> TableCheck:
         rows = [row for row in table.items if all(row.values[index].number is not None for index in roles)]
         if rows:
             names = [table.columns[index].name for index in roles]
-            checked.append((f"{names[0]} times {names[1]} against {names[2]}", len(rows)))
+            said = tr("{quantity} times {price} against {total}")
+            checked.append((said.format(quantity=names[0], price=names[1], total=names[2]), len(rows)))
             mismatches += _products(table, rows, roles)
     for of in ("net", "total"):
         sums = _sum_columns(table, of)
@@ -112,9 +115,10 @@ def _products(table: Table, rows: Sequence[Row], roles: tuple[int, int, int]) ->
         if reckoned != printed:
             texts = [row.cells[index].text.strip() for index in roles]
             shown = shown_number(reckoned, table.columns[roles[2]].convention.mark, n_decimals)
-            yield Mismatch(
-                row, roles[2], reckoned, f"{_name(row)}: {texts[0]} × {texts[1]} is {shown}, printed {texts[2]}"
+            said = tr("{name}: {quantity} × {price} is {shown}, printed {printed}").format(
+                name=_name(row), quantity=texts[0], price=texts[1], shown=shown, printed=texts[2]
             )
+            yield Mismatch(row, roles[2], reckoned, said)
 
 
 def _amount(row: Row, index: int) -> Decimal:
@@ -147,7 +151,9 @@ def _sums(table: Table, of: Counted, columns: Sequence[int]) -> Iterator[Mismatc
             continue
         reckoned, stated = sum((number or ZERO for number in numbers), ZERO), printed.values[index].number or ZERO
         if reckoned != stated:
-            yield _sum_mismatch(table, printed, index, reckoned, f"the {len(numbers)} rows above come to")
+            yield _sum_mismatch(
+                table, printed, index, reckoned, tr("the {n} rows above come to").format(n=len(numbers))
+            )
 
 
 def _date_gaps(table: Table) -> list[Mismatch] | None:
@@ -170,7 +176,9 @@ def _date_gaps(table: Table) -> list[Mismatch] | None:
     return [
         Mismatch(
             row, column, Decimal(wanted.toordinal()),
-            f"after {before:%d.%m.%Y} the next row is of {after:%d.%m.%Y}: {wanted:%d.%m.%Y} is missing",
+            tr("after {before:%d.%m.%Y} the next row is of {after:%d.%m.%Y}: {wanted:%d.%m.%Y} is missing").format(
+                before=before, after=after, wanted=wanted
+            ),
         )
         for before, row, wanted, after in steps
         if after > wanted
@@ -200,19 +208,20 @@ def _payable(table: Table) -> list[Mismatch] | None:
     if numbers["net"] + taxes == numbers["total"]:
         return []
     return [
-        _sum_mismatch(table, by_role["total"], columns["total"][-1], numbers["net"] + taxes, "net sum and tax come to")
+        _sum_mismatch(
+            table, by_role["total"], columns["total"][-1], numbers["net"] + taxes, tr("net sum and tax come to")
+        )
     ]
 
 
 def _sum_mismatch(table: Table, row: Row, index: int, reckoned: Decimal, words: str) -> Mismatch:
     text = row.cells[index].text.strip()
     mark = table.columns[index].convention.mark
-    return Mismatch(
-        row,
-        index,
-        reckoned,
-        f"{_name(row)}: {words} {shown_number(reckoned, mark, decimals_of(text, mark))}, printed {text}",
+    shown = shown_number(reckoned, mark, decimals_of(text, mark))
+    said = tr("{name}: {words} {shown}, printed {printed}").format(
+        name=_name(row), words=words, shown=shown, printed=text
     )
+    return Mismatch(row, index, reckoned, said)
 
 
 def _printed(table: Table, of: Counted) -> Row:
@@ -224,4 +233,4 @@ def _name(row: Row) -> str:
     for cell, value in zip(row.cells, row.values, strict=True):
         if value.kind == "text":
             return cell.text.strip()
-    return next((cell.text.strip() for cell in row.cells if cell.text.strip()), "a row")
+    return next((cell.text.strip() for cell in row.cells if cell.text.strip()), tr("a row"))

@@ -13,6 +13,7 @@ from redlantern.reckoning.tables import Row, Table
 from redlantern.reckoning.values import NUMERIC, ORDERED, Value, ValueKind
 from redlantern.text.stems import stem
 from redlantern.text.tokens import tokens
+from redlantern.translation import tr
 
 _ALIKE = 0.5
 """Tables that share more than this of their rows may be versions of one."""
@@ -72,7 +73,9 @@ def _is_copy(table: Table, seen: list[frozenset[tuple[str, ...]]], gathered: Gat
     rows = frozenset(tuple(cell.text for cell in row.cells) for row in table.items)
     is_copy = bool(rows) and rows in seen
     if not is_copy and any(len(rows & other) > _ALIKE * max(len(rows), len(other)) for other in seen):
-        gathered.doubts.append("Two of these tables have most rows in common: one may be another version of the other.")
+        gathered.doubts.append(
+            tr("Two of these tables have most rows in common: one may be another version of the other.")
+        )
     seen.append(rows)
     return is_copy
 
@@ -84,9 +87,9 @@ def _gather_items(plan: Plan, table: Table, gathered: Gathered, *, is_copy: bool
     for row in table.rows:
         if row.role != "item":
             if row.role not in ("header", "group"):
-                gathered.left_out.append(LeftOut(table, row, ROLE_WORDS[row.role]))
+                gathered.left_out.append(LeftOut(table, row, tr(ROLE_WORDS[row.role])))
         elif is_copy:
-            gathered.left_out.append(LeftOut(table, row, "copy of another"))
+            gathered.left_out.append(LeftOut(table, row, tr("copy of another")))
         elif tests and not all(test(row) for test in tests):
             gathered.n_unfit += 1
             if plan.operation == "share":
@@ -96,11 +99,13 @@ def _gather_items(plan: Plan, table: Table, gathered: Gathered, *, is_copy: bool
             text = row.cells[column].text.strip()
             if any(letter.isdigit() for letter in text):
                 # "1O5,00": recognised wrongly, or written so that nobody can tell.
-                gathered.doubts.append(f"“{text}” could not be read as a figure, and is left out.")
+                said = tr("“{text}” could not be read as a figure, and is left out.")
+                gathered.doubts.append(said.format(text=text))
         else:
             gathered.taken.append(TakenRow(table, row, column))
     if column >= 0 and table.columns[column].is_open:
-        gathered.doubts.append(f"Nothing tells whether “{plan.column}” writes its decimals with a point or a comma.")
+        said = tr("Nothing tells whether “{column}” writes its decimals with a point or a comma.")
+        gathered.doubts.append(said.format(column=plan.column))
 
 
 def _gather_sum(plan: Plan, table: Table, gathered: Gathered, *, is_copy: bool) -> None:
@@ -108,7 +113,7 @@ def _gather_sum(plan: Plan, table: Table, gathered: Gathered, *, is_copy: bool) 
     tests = [_test(condition, table) for condition in plan.conditions]
     for row in [row for row in table.rows if row.role == plan.of][-1:]:
         if is_copy:
-            gathered.left_out.append(LeftOut(table, row, "copy of another"))
+            gathered.left_out.append(LeftOut(table, row, tr("copy of another")))
         elif all(test(row) for test in tests):
             gathered.taken.append(TakenRow(table, row, _last_figure(row)))
         else:
@@ -126,7 +131,7 @@ def _is_unreadable(value: Value, kind: ValueKind) -> bool:
 
 def _why_unreadable(row: Row, column: int) -> str:
     text = row.cells[column].text.strip()
-    return f"“{text}” is no figure" if text else "empty cell"
+    return tr("“{text}” is no figure").format(text=text) if text else tr("empty cell")
 
 
 def _test(condition: Condition, table: Table) -> Callable[[Row], bool]:

@@ -11,6 +11,7 @@ from redlantern.reckoning.vocabulary import GENERIC, PEOPLE, like, speaks_of_mon
 from redlantern.reckoning.wishes import Wish
 from redlantern.text.quantities import units_in
 from redlantern.text.stems import stem
+from redlantern.translation import tr
 
 _SUMMED: frozenset[Operation] = frozenset({"sum", "mean", "median"})
 _LEAST_SCORE = 0.5
@@ -112,7 +113,8 @@ def counted_column(account: Account, conditions: list[Condition]) -> int:
             conditions.append(Condition(column.name, "in unit", (wanted,)))
             return index
     if not _is_row_noun(account, noun):
-        account.doubts.append(f"No row is called “{account.wish.noun}”: the rows in which it stands were counted.")
+        said = tr("No row is called “{noun}”: the rows in which it stands were counted.")
+        account.doubts.append(said.format(noun=account.wish.noun))
     return -1
 
 

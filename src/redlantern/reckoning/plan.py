@@ -8,7 +8,8 @@ from typing import Literal
 
 from redlantern.reckoning.tables import Table, TableColumn
 from redlantern.reckoning.values import NUMERIC, ORDERED, Value, in_kind, parse_value
-from redlantern.text.dates import MONTH_NAMES
+from redlantern.text.listing import counted
+from redlantern.translation import marked, tr
 
 Operation = Literal[
     "count", "distinct", "sum", "mean", "median", "smallest", "largest", "difference", "share", "rows", "documents", "common",
@@ -29,17 +30,31 @@ DOCUMENT = -2
 """Stands for the column that says which row it is, where the document itself says so."""
 
 _PRINTED: dict[Counted, str] = {
-    "net": "net sum as printed",
-    "tax": "tax as printed",
-    "total": "total as printed",
+    "net": marked("net sum as printed"),
+    "tax": marked("tax as printed"),
+    "total": marked("total as printed"),
     "item": "",
 }
 _OF_PRINTED: dict[Operation, str] = {
-    "largest": ", the largest",
-    "smallest": ", the smallest",
-    "mean": ", the mean of them",
-    "median": ", the median of them",
+    "largest": marked(", the largest"),
+    "smallest": marked(", the smallest"),
+    "mean": marked(", the mean of them"),
+    "median": marked(", the median of them"),
 }
+_RELATION_WORDS: dict[Relation, str] = {
+    "is": marked("is"),
+    "is not": marked("is not"),
+    "above": marked("above"),
+    "at least": marked("at least"),
+    "below": marked("below"),
+    "at most": marked("at most"),
+    "is empty": marked("is empty"),
+    "is not empty": marked("is not empty"),
+}
+_MONTH_WORDS = (
+    marked("January"), marked("February"), marked("March"), marked("April"), marked("May"), marked("June"), marked("July"),
+    marked("August"), marked("September"), marked("October"), marked("November"), marked("December"),
+)  # fmt: skip
 _NEEDS_NUMBERS: frozenset[Operation] = frozenset({"sum", "mean", "median", "share"})
 _NEEDS_ORDER: frozenset[Operation] = frozenset({"smallest", "largest", "difference"})
 ZERO = Decimal(0)
@@ -66,16 +81,19 @@ class Condition:
     def words(self) -> str:
         """In plain words."""
         if self.relation == "between":
-            return f"{self.column} from {self.values[0]} to {self.values[1]}"
+            said = tr("{column} from {first} to {last}")
+            return said.format(column=self.column, first=self.values[0], last=self.values[1])
         if self.relation == "contains":
-            return f"{self.column} has “{' '.join(self.values)}”"
+            return tr("{column} has “{words}”").format(column=self.column, words=" ".join(self.values))
         if self.relation == "contains one of":
-            return f"{self.column} has {' or '.join(f'“{value}”' for value in self.values)}"
+            either = tr(" or ").join(f"“{value}”" for value in self.values)
+            return tr("{column} has {either}").format(column=self.column, either=either)
         if self.relation == "in month":
-            return f"{self.column} is in {MONTH_NAMES[int(self.values[0]) - 1].capitalize()}"
+            month = tr(_MONTH_WORDS[int(self.values[0]) - 1])
+            return tr("{column} is in {what}").format(column=self.column, what=month)
         if self.relation == "in unit":
-            return f"{self.column} is in {self.values[0]}"
-        return " ".join([self.column, self.relation, *self.values])
+            return tr("{column} is in {what}").format(column=self.column, what=self.values[0])
+        return " ".join([self.column, tr(_RELATION_WORDS[self.relation]), *self.values])
 
 
 @dataclass(frozen=True)
@@ -166,28 +184,34 @@ def _is_comparable(value: Value, column: TableColumn) -> bool:
 
 def _check_measured(operation: Operation, column: TableColumn) -> None:
     if operation in _NEEDS_NUMBERS and column.kind not in NUMERIC:
-        raise PlanError(f"The column “{column.name}” holds no numbers that could be added up.")
+        raise PlanError(tr("The column “{name}” holds no numbers that could be added up.").format(name=column.name))
     if operation in _NEEDS_ORDER and column.kind not in ORDERED:
-        raise PlanError(f"The column “{column.name}” holds no numbers or dates.")
+        raise PlanError(tr("The column “{name}” holds no numbers or dates.").format(name=column.name))
 
 
 def in_words(plan: Plan, captions: Sequence[str]) -> str:
     """A plan in plain words; `captions` name its tables, one each."""
     what = {
-        "count": "Count the rows", "rows": "List the rows", "documents": "List the documents that have rows",
-        "common": f"Find what {plan.column} has in every document",
-        "distinct": f"Count the different values of {plan.column}", "sum": f"Add up {plan.column}",
-        "mean": f"Take the mean of {plan.column}", "median": f"Take the median of {plan.column}",
-        "smallest": f"Find the smallest {plan.column}", "largest": f"Find the largest {plan.column}",
-        "difference": f"Take the difference between the first and the last {plan.column}",
-        "share": f"Take the share in all {plan.column or 'rows'}",
-    }[plan.operation]  # fmt: skip
+        "count": tr("Count the rows"), "rows": tr("List the rows"), "documents": tr("List the documents that have rows"),
+        "common": tr("Find what {column} has in every document"),
+        "distinct": tr("Count the different values of {column}"), "sum": tr("Add up {column}"),
+        "mean": tr("Take the mean of {column}"), "median": tr("Take the median of {column}"),
+        "smallest": tr("Find the smallest {column}"), "largest": tr("Find the largest {column}"),
+        "difference": tr("Take the difference between the first and the last {column}"),
+        "share": tr("Take the share in all {column}"),
+    }[plan.operation].format(column=plan.column or tr("rows"))  # fmt: skip
     if plan.of != "item":
-        what = f"Take the {_PRINTED[plan.of]}" + _OF_PRINTED.get(plan.operation, "")
-    by = f" for each {plan.by}" if plan.by else ""
-    where = f", where {' and '.join(condition.words for condition in plan.conditions)}" if plan.conditions else ""
-    named = captions[0] if len(captions) == 1 else f"{len(captions)} tables"
-    return f"{what}{by} in {named}{where}"
+        what = tr("Take the {printed}").format(printed=tr(_PRINTED[plan.of]))
+        what += tr(_OF_PRINTED[plan.operation]) if plan.operation in _OF_PRINTED else ""
+    if plan.by:
+        what = tr("{what} for each {by}").format(what=what, by=plan.by)
+    what = tr("{what} in {where}").format(
+        what=what, where=captions[0] if len(captions) == 1 else counted(len(captions), "table")
+    )
+    if not plan.conditions:
+        return what
+    conditions = tr(" and ").join(condition.words for condition in plan.conditions)
+    return tr("{what}, where {conditions}").format(what=what, conditions=conditions)
 
 
 def decimals_of(text: str, mark: str) -> int:

@@ -21,6 +21,7 @@ from redlantern.reckoning.totals import printed_total
 from redlantern.reckoning.vocabulary import PEOPLE, like, speaks_of_money
 from redlantern.reckoning.wishes import Wish, Wishes
 from redlantern.text.question import ParsedQuestion
+from redlantern.translation import tr
 
 PRIOR = 0.25
 """What a table gains that the search found first; half of it for the second, and so on."""
@@ -164,7 +165,7 @@ def _check_list(account: Account, conditions: list[Condition], label: int) -> No
         raise PlanError("All rows are no answer.")
     is_named = label >= 0 and bool(account.stems & account.candidate.names[label])
     if not is_named and all(condition.relation == "contains" for condition in conditions):
-        account.doubts.append("The rows were found by their words alone.")
+        account.doubts.append(tr("The rows were found by their words alone."))
 
 
 def _conditions(account: Account, label: int) -> list[Condition]:

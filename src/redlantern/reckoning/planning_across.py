@@ -15,6 +15,7 @@ from redlantern.reckoning.vocabulary import speaks_of_money
 from redlantern.reckoning.wishes import Wishes
 from redlantern.text.listing import listed
 from redlantern.text.question import ParsedQuestion
+from redlantern.translation import tr
 
 _PRIOR_OF_MANY = 2 * PRIOR
 """What is asked of many documents is not answered by one, wherever the search found it."""
@@ -52,9 +53,11 @@ def _over_group(account: Account, group: TableGroup, named: NamedDocuments) -> R
     if account.covered < LEAST_COVERED:
         return None
     if without:
-        more = f" and {len(without) - _MOST_NAMED} more" if len(without) > _MOST_NAMED else ""
-        names = ", ".join(without[:_MOST_NAMED]) if more else listed(without)
-        account.doubts.append(f"Nothing of the kind was found in {names}{more}.")
+        more = len(without) - _MOST_NAMED
+        names = (
+            listed(without) if more <= 0 else f"{', '.join(without[:_MOST_NAMED])} {tr('and {n} more').format(n=more)}"
+        )
+        account.doubts.append(tr("Nothing of the kind was found in {names}.").format(names=names))
     return ranked(account, plan, label, _PRIOR_OF_MANY)
 
 

@@ -16,6 +16,7 @@ from redlantern.reckoning.tables import Table
 from redlantern.reckoning.wishes import Wish, wishes_of
 from redlantern.text.listing import quoted
 from redlantern.text.question import ParsedQuestion
+from redlantern.translation import marked, tr
 
 _SURE = 0.95
 _LEAST = 0.75
@@ -24,7 +25,7 @@ _LEAST_WRITTEN = 0.62
 """The share for what a language model wrote: its columns need not have the question's words."""
 _MOST_TRIED = 6
 _CLOSE = 0.02
-WRITTEN_BY_MODEL = "The language model chose table, column and rows: see whether they are what you asked for."
+WRITTEN_BY_MODEL = marked("The language model chose table, column and rows: see whether they are what you asked for.")
 _WHICH = re.compile(
     r"\b(?:which|who|whose|when|where|on what|welche\w*|wer|wann|wo|quel\w*|qui|quand|quién|cuál\w*|cuándo)\b",
     re.IGNORECASE,
@@ -75,14 +76,16 @@ def reckon(question: ParsedQuestion, candidates: Sequence[TableCandidate]) -> Re
         return None
     doubts = [*result.doubts, *planned.doubts]
     if planned.unused:
-        doubts.append(f"Nothing in the table was found for {quoted(planned.unused)}.")
+        doubts.append(_not_found(planned.unused))
     elif planned.covered < _SURE:
-        doubts.append("Not every word of the question was found in the table.")
+        doubts.append(tr("Not every word of the question was found in the table."))
     if planned.is_strained:
-        doubts.append(f"The question does not name the column; “{planned.plan.column}” was taken.")
+        said = tr("The question does not name the column; “{column}” was taken.")
+        doubts.append(said.format(column=planned.plan.column))
     rival = _rival(tried, prior)
     if rival is not None:
-        doubts.append(f"Another table fits the question as well: {_where(tables[rival.plan.tables[0]])}.")
+        said = tr("Another table fits the question as well: {where}.")
+        doubts.append(said.format(where=_where(tables[rival.plan.tables[0]])))
     is_printed = planned.plan.of != "item" and len(planned.plan.tables) == 1
     check = check_table(tables[planned.plan.tables[0]]) if is_printed else None
     asks_which = bool(_WHICH.search(question.text))
@@ -121,8 +124,8 @@ def reckon_written(question: ParsedQuestion, written: Query, candidate: TableCan
     if result is None or not result.rows or account.covered < _LEAST_WRITTEN:
         return None
     unused = [word.text for word in account.left]
-    doubts = [*result.doubts, WRITTEN_BY_MODEL]
-    doubts += [f"Nothing in the table was found for {quoted(unused)}."] if unused else []
+    doubts = [*result.doubts, tr(WRITTEN_BY_MODEL)]
+    doubts += [_not_found(unused)] if unused else []
     return Reckoned(result, label, tuple(doubts), asks_which=bool(_WHICH.search(question.text)))
 
 
@@ -159,7 +162,9 @@ def _rival(tried: Sequence[tuple[RankedPlan, Result]], prior: Mapping[TableKey, 
 
 
 def _where(table: Table) -> str:
-    return f"“{table.caption}”" if table.caption else f"the one with {', '.join(table.names[:3])}"
+    if table.caption:
+        return f"“{table.caption}”"
+    return tr("the one with {names}").format(names=", ".join(table.names[:3]))
 
 
 def _also(planned: RankedPlan, tables: Mapping[TableKey, Table]) -> Result | None:
@@ -180,3 +185,8 @@ def _also(planned: RankedPlan, tables: Mapping[TableKey, Table]) -> Result | Non
         return None
     other = _carried_out(replace(plan, column=others[0]), tables)
     return other if other is not None and other.cells else None
+
+
+def _not_found(unused: Sequence[str]) -> str:
+    """The doubt that words of the question were met nowhere in the table."""
+    return tr("Nothing in the table was found for {words}.").format(words=quoted(unused))

@@ -11,16 +11,39 @@ from redlantern.reckoning.plan import DOCUMENT, column_index
 from redlantern.reckoning.reckon import Reckoned
 from redlantern.reckoning.roles import ROLE_WORDS
 from redlantern.reckoning.tables import Row, Table, TableColumn
+from redlantern.reckoning.values import ValueKind
 from redlantern.text.listing import counted, listed
+from redlantern.translation import marked, tr, trn
 
 _MOST_NAMED = 8
+_KIND_WORDS: dict[ValueKind, str] = {
+    "empty": marked("empty"),
+    "text": marked("words"),
+    "identifier": marked("identifier"),
+    "whole": marked("whole"),
+    "decimal": marked("decimal"),
+    "money": marked("money"),
+    "percentage": marked("percentage"),
+    "date": marked("date"),
+    "time": marked("time of day"),
+    "duration": marked("duration"),
+    "quantity": marked("quantity"),
+}
+_OPERATION_WORDS = {
+    "largest": marked("largest"),
+    "smallest": marked("smallest"),
+    "mean": marked("mean"),
+    "median": marked("median"),
+}
 
 
 def sentence(reckoned: Reckoned) -> str:
     """The answer in one or two sentences."""
     words = _figure(reckoned.result, reckoned.label, asks_which=reckoned.asks_which)
     if reckoned.also is not None:
-        words += f" By {reckoned.also.plan.column} it is {_named(reckoned.also, reckoned.label, asks_which=True)}."
+        words += " " + tr("By {column} it is {named}.").format(
+            column=reckoned.also.plan.column, named=_named(reckoned.also, reckoned.label, asks_which=True)
+        )
     return words
 
 
@@ -32,8 +55,10 @@ def check_words(reckoned: Reckoned) -> str:
 def _recognised(result: Result) -> str:
     """That the cells come from text recognition, and how sure that is of itself."""
     least = min((row.table.sureness for row in result.cells), default=1.0)
-    return (
-        f"Read by text recognition, {least:.0%} sure of itself: compare the digits with the page." if least < 1 else ""
+    if least >= 1:
+        return ""
+    return tr("Read by text recognition, {least:.0%} sure of itself: compare the digits with the page.").format(
+        least=least
     )
 
 
@@ -42,12 +67,12 @@ def _sums_checked(reckoned: Reckoned) -> str:
     if check is None:
         return ""
     if check.of_sums:
-        return f"It does not agree with the rows: {check.of_sums[0].words}."
-    parts = ["the rows come to the net sum"] if check.has(ROWS_TO_NET) else []
+        return tr("It does not agree with the rows: {words}.").format(words=check.of_sums[0].words)
+    parts = [tr("the rows come to the net sum")] if check.has(ROWS_TO_NET) else []
     if reckoned.plan.of != "net":
-        parts += ["net sum and tax come to the total"] if check.has(TAX_TO_TOTAL) else []
-        parts += ["the rows come to the total"] if check.has(ROWS_TO_TOTAL) else []
-    return f"Checked: {listed(parts)}." if parts else ""
+        parts += [tr("net sum and tax come to the total")] if check.has(TAX_TO_TOTAL) else []
+        parts += [tr("the rows come to the total")] if check.has(ROWS_TO_TOTAL) else []
+    return tr("Checked: {parts}.").format(parts=listed(parts)) if parts else ""
 
 
 def row_name(row: Row, label: int) -> str:
@@ -65,11 +90,17 @@ def checked(checks: Sequence[TableCheck]) -> str:
     tables = [check for check in checks if check.checked]
     n_wrong = sum(len(check.mismatches) for check in tables)
     if not tables:
-        return "Nothing here can be checked: there is no table with quantities and prices, or with a sum over its rows."
+        return tr(
+            "Nothing here can be checked: there is no table with quantities and prices, or with a sum over its rows."
+        )
     where = counted(len(tables), "table")
     if not n_wrong:
-        return f"All that can be checked in {where} agrees."
-    return f"{counted(n_wrong, 'figure')} in {where} {'does' if n_wrong == 1 else 'do'} not agree with the others."
+        return tr("All that can be checked in {where} agrees.").format(where=where)
+    return trn(
+        "{n} figure in {{where}} does not agree with the others.",
+        "{n} figures in {{where}} do not agree with the others.",
+        n_wrong,
+    ).format(where=where)
 
 
 def what_was_checked(checks: Sequence[TableCheck]) -> str:
@@ -77,33 +108,40 @@ def what_was_checked(checks: Sequence[TableCheck]) -> str:
     done: Counter[str] = Counter()
     for check in checks:
         done.update(dict(check.checked))
-    named = [f"{words} ({counted(n, 'time')})" for words, n in done.items()]
-    return f"Checked: {'; '.join(named)}" if done else "Looked for quantities, prices and sums in all tables"
+    named = [f"{tr(words)} ({counted(n, 'time')})" for words, n in done.items()]
+    if not done:
+        return tr("Looked for quantities, prices and sums in all tables")
+    return tr("Checked: {named}").format(named="; ".join(named))
 
 
 def read_as(table: Table) -> str:
     """What the columns of a table were taken for, and which of its rows are no items."""
-    columns = "; ".join(f"{column.name or 'no name'}: {_kind(column)}" for column in table.columns)
+    columns = "; ".join(f"{column.name or tr('no name')}: {_kind(column)}" for column in table.columns)
     others = [
-        f"{row_name(row, -1)} ({ROLE_WORDS[row.role]})" for row in table.rows if row.role not in ("item", "header")
+        f"{row_name(row, -1)} ({tr(ROLE_WORDS[row.role])})" for row in table.rows if row.role not in ("item", "header")
     ]
-    by_hand = " Put right by hand." if table.is_put_right else ""
-    return f"Read as {columns}." + (f" No items: {', '.join(others)}." if others else "") + by_hand
+    parts = [tr("Read as {columns}.").format(columns=columns)]
+    parts += [tr("No items: {others}.").format(others=", ".join(others))] if others else []
+    parts += [tr("Put right by hand.")] if table.is_put_right else []
+    return " ".join(parts)
 
 
 def _kind(column: TableColumn) -> str:
-    kind = "words" if column.kind == "text" else column.kind
-    unit = f" in {column.unit}" if column.unit and column.kind != "percentage" else ""
+    kind = tr(_KIND_WORDS[column.kind])
     if not column.is_numeric:
         return kind
-    mark = "point" if column.convention.mark == "." else "comma"
-    return f"{kind}{unit}, decimal {mark}{' or the other: nothing tells' if column.is_open else ''}"
+    if column.unit and column.kind != "percentage":
+        kind = tr("{kind} in {unit}").format(kind=kind, unit=column.unit)
+    if column.is_open:
+        return tr("{kind}, decimals with a point or a comma: nothing tells").format(kind=kind)
+    is_point = column.convention.mark == "."
+    told = tr("{kind}, decimals with a point") if is_point else tr("{kind}, decimals with a comma")
+    return told.format(kind=kind)
 
 
 def _figure(result: Result, label: int, *, asks_which: bool) -> str:
     plan = result.plan
     figures = listed([amount.printed for amount in result.amounts]) if result.amounts else ""
-    n_rows = counted(len(result.rows), "row")
     if plan.operation == "common":
         return _in_every(result)
     if plan.pick and result.groups:
@@ -113,36 +151,54 @@ def _figure(result: Result, label: int, *, asks_which: bool) -> str:
         return f"{listed(ties)}: {f'{best.amount.printed} ({plan.column}, {of_rows})' if plan.column else of_rows}."
     if result.groups:
         named = [f"{group.label}: {group.amount.printed}" for group in result.groups[:_MOST_NAMED]]
-        more = len(result.groups) - len(named)
-        return f"{'; '.join(named)}{f'; and {more} more' if more > 0 else ''}."
+        return f"{_and_more('; '.join(named), len(result.groups) - len(named), before='; ')}."
     if plan.of != "item" and plan.operation == "sum":
         if len(plan.tables) == 1:
-            return f"{figures}, as printed."
-        return f"{figures} in all: the printed sums of {len(result.rows)} documents added up."
+            return tr("{figures}, as printed.").format(figures=figures)
+        return tr("{figures} in all: the printed sums of {n} documents added up.").format(
+            figures=figures, n=len(result.rows)
+        )
+    return _of_rows(result, label, figures, asks_which=asks_which)
+
+
+def _of_rows(result: Result, label: int, figures: str, *, asks_which: bool) -> str:
+    """The figure of the rows that count, with what was done to them."""
+    plan, n_rows = result.plan, counted(len(result.rows), "row")
     match plan.operation:
         case "largest" | "smallest":
-            return f"{_named(result, label, asks_which=asks_which)} ({plan.column}, {plan.operation} of {n_rows})."
+            return tr("{named} ({column}, {operation} of {n_rows}).").format(
+                named=_named(result, label, asks_which=asks_which), column=plan.column,
+                operation=tr(_OPERATION_WORDS[plan.operation]), n_rows=n_rows,
+            )  # fmt: skip
         case "count":
-            fits = f" {'fits' if len(result.rows) == 1 else 'fit'}" if plan.conditions else ""
-            return f"{n_rows}{fits}."
+            return trn("{n} row fits.", "{n} rows fit.", len(result.rows)) if plan.conditions else f"{n_rows}."
         case "distinct":
-            return f"{figures} different values of {plan.column}: {_values(result)}."
+            return tr("{figures} different values of {column}: {values}.").format(
+                figures=figures, column=plan.column, values=_values(result)
+            )
         case "documents":
             return f"{counted(int(result.amounts[0].number), 'document')}: {_names(result.cells, DOCUMENT)}."
         case "sum":
-            return f"{figures} in all ({plan.column}, {n_rows} added up)."
+            return tr("{figures} in all ({column}, {n_rows} added up).").format(
+                figures=figures, column=plan.column, n_rows=n_rows
+            )
         case "mean" | "median":
-            return f"{figures} ({plan.operation} of {plan.column} over {n_rows})."
+            return tr("{figures} ({operation} of {column} over {n_rows}).").format(
+                figures=figures, operation=tr(_OPERATION_WORDS[plan.operation]), column=plan.column, n_rows=n_rows
+            )
         case "difference":
             ends = sorted(result.rows, key=lambda row: row.value.number or 0)
             first, last = (row.row.cells[row.column].text.strip() for row in (ends[0], ends[-1]))
-            return f"{figures}: from {first} to {last} ({plan.column})."
+            return tr("{figures}: from {first} to {last} ({column}).").format(
+                figures=figures, first=first, last=last, column=plan.column
+            )
         case "share":
-            return f"{figures}: {counted(len(result.rows), 'row')} of {len(result.rows) + result.n_unfit}."
+            return tr("{figures}: {n_rows} of {of}.").format(
+                figures=figures, n_rows=n_rows, of=len(result.rows) + result.n_unfit
+            )
         case _ if plan.column:
             told = [f"{_cell(row)} ({_name_of(row, label)})" for row in result.cells[:_MOST_NAMED]]
-            more = len(result.cells) - len(told)
-            return f"{plan.column}: {listed(told)}{f', and {more} more' if more > 0 else ''}."
+            return f"{plan.column}: {_and_more(listed(told), len(result.cells) - len(told), before=', ')}."
         case _:
             return f"{counted(len(result.cells), 'row')}: {_names(result.cells, label)}."
 
@@ -150,12 +206,17 @@ def _figure(result: Result, label: int, *, asks_which: bool) -> str:
 def _in_every(result: Result) -> str:
     n = len({row.table.document_id for row in result.rows})
     if not result.groups:
-        return f"Nobody and nothing stands under {result.plan.column} in all {n} documents."
+        return tr("Nobody and nothing stands under {column} in all {n} documents.").format(
+            column=result.plan.column, n=n
+        )
     names = [group.label for group in result.groups]
-    more = len(names) - _MOST_NAMED
-    return (
-        f"{listed(names[:_MOST_NAMED])}{f', and {more} more' if more > 0 else ''}: in all {n} ({result.plan.column})."
-    )
+    named = _and_more(listed(names[:_MOST_NAMED]), len(names) - _MOST_NAMED, before=", ")
+    return tr("{named}: in all {n} ({column}).").format(named=named, n=n, column=result.plan.column)
+
+
+def _and_more(named: str, more: int, *, before: str) -> str:
+    """What was named, and how many more there are: after `before`, if there are."""
+    return named + (before + tr("and {n} more").format(n=more) if more > 0 else "")
 
 
 def _named(result: Result, label: int, *, asks_which: bool) -> str:
@@ -177,9 +238,13 @@ def _cell(row: TakenRow) -> str:
 
 
 def _names(rows: Sequence[TakenRow], label: int) -> str:
-    names = list(dict.fromkeys(_name_of(row, label) for row in rows))
+    return _named_first(list(dict.fromkeys(_name_of(row, label) for row in rows)))
+
+
+def _named_first(names: Sequence[str]) -> str:
+    """The first of some names, and how many more there are."""
     more = len(names) - _MOST_NAMED
-    return listed(names[:_MOST_NAMED]) if more <= 0 else f"{', '.join(names[:_MOST_NAMED])} and {more} more"
+    return listed(names) if more <= 0 else _and_more(", ".join(names[:_MOST_NAMED]), more, before=" ")
 
 
 def _name_of(taken: TakenRow, label: int) -> str:
@@ -189,6 +254,4 @@ def _name_of(taken: TakenRow, label: int) -> str:
 
 def _values(result: Result) -> str:
     index = column_index(result.rows[0].table, result.plan.column)
-    values = sorted({row.row.cells[index].text.strip() for row in result.rows}, key=str.casefold)
-    more = len(values) - _MOST_NAMED
-    return listed(values[:_MOST_NAMED]) if more <= 0 else f"{', '.join(values[:_MOST_NAMED])} and {more} more"
+    return _named_first(sorted({row.row.cells[index].text.strip() for row in result.rows}, key=str.casefold))

@@ -16,6 +16,7 @@ from redlantern.answering.checking.phrasing import base_form, content
 from redlantern.text.quantities import is_unit, quantities, values
 from redlantern.text.stems import STOP_WORDS
 from redlantern.text.tokens import tokens
+from redlantern.translation import tr
 
 LEAST_SHARED = 2
 """So many words a claim and a clause must share at least, for the claim to be from it."""
@@ -79,7 +80,11 @@ def _paired_otherwise(claim: str, cited: str) -> Doubt | None:
                     continue
                 rivals = [[q for q in quantities(segment) if q.kind == other.kind] for segment in holding]
                 if holding and all(found and other.value not in values(found) for found in rivals):
-                    return Doubt(f"“{pair.said}” does not stand with “{other.said}” there", True, (pair.said,))
+                    return Doubt(
+                        tr("“{said}” does not stand with “{other}” there").format(said=pair.said, other=other.said),
+                        True,
+                        (pair.said,),
+                    )
     return _words_elsewhere(claim, cited)
 
 
@@ -112,7 +117,9 @@ def _words_elsewhere(claim: str, cited: str) -> Doubt | None:
         }
         begins_alike = bool(own) and own[0] in said
         if missing and extra and not (begins_alike and missing <= set(first_words)):
-            return Doubt(f"“{quantity.said}” is said of something else there", True, (quantity.said,))
+            return Doubt(
+                tr("“{said}” is said of something else there").format(said=quantity.said), True, (quantity.said,)
+            )
     return None
 
 
@@ -159,7 +166,11 @@ def _other_subject(claim: str, clauses: Sequence[str]) -> Doubt | None:
 
 
 def _said_of(doer: str, claimed: str, claim: str, clauses: Sequence[str]) -> Doubt:
-    return Doubt(f"that is said of “{as_written(doer, ' '.join(clauses))}” there", True, (as_written(claimed, claim),))
+    return Doubt(
+        tr("that is said of “{whom}” there").format(whom=as_written(doer, " ".join(clauses))),
+        True,
+        (as_written(claimed, claim),),
+    )
 
 
 def _names_exchanged(claim: str, cited: str) -> Doubt | None:
@@ -173,7 +184,9 @@ def _names_exchanged(claim: str, cited: str) -> Doubt | None:
         if first == second or not content(between) or cited.count(first) != 1 or cited.count(second) != 1:
             continue
         if cited.index(second) < cited.index(first):
-            return Doubt(f"there “{second}” comes before “{first}”", True, (first, second))
+            return Doubt(
+                tr("there “{second}” comes before “{first}”").format(second=second, first=first), True, (first, second)
+            )
     return None
 
 
@@ -190,7 +203,7 @@ def _name_elsewhere(claim: str, clauses: Sequence[str]) -> Doubt | None:
             is_alone = any(name in clause and n == 1 for clause, n in zip(clauses, shared, strict=True))
             strangers = [other for other in others if other not in claim and other.casefold() not in claim.casefold()]
             if name not in main and is_alone and strangers:
-                return Doubt(f"that is said of “{strangers[0]}” there", True, (name,))
+                return Doubt(tr("that is said of “{whom}” there").format(whom=strangers[0]), True, (name,))
     return None
 
 
@@ -218,8 +231,12 @@ def _doer_by_case(claim: str, cited: str) -> Doubt | None:
     before = [cited[: match.start()] for match in re.finditer(rf"\b{re.escape(name)}\b", cited)]
     if before:
         is_given_to = not _is_done_to(done, claim) and all(map(_GIVEN_TO.search, before))
-        return Doubt(f"there “{name}” is not the one who does it", True, (name,)) if is_given_to else None
-    return Doubt("there another does that", True, (name,)) if _is_told_of_another(done, cited) else None
+        return (
+            Doubt(tr("there “{name}” is not the one who does it").format(name=name), True, (name,))
+            if is_given_to
+            else None
+        )
+    return Doubt(tr("there another does that"), True, (name,)) if _is_told_of_another(done, cited) else None
 
 
 def _is_told_of_another(done: str, cited: str) -> bool:
@@ -246,7 +263,7 @@ def _joined_otherwise(claim: str, cited: str, clauses: Sequence[str]) -> Doubt |
         is_apart = not any({one, other} <= set(words) or other in words[:1] for words in held)
         if (is_apart or not between) and after and before and not said & {*after, *before}:
             joined = [as_written(word, cited) for word in (one, after[0], before[0], other)]
-            doubt = f"there it is “{joined[0]} {joined[1]}” and “{joined[2]} {joined[3]}”"
+            doubt = tr("there it is “{a} {b}” and “{c} {d}”").format(a=joined[0], b=joined[1], c=joined[2], d=joined[3])
             return Doubt(doubt, True, (as_written(one, claim), as_written(other, claim)))
         # What it is done to, said to have done it: no turn into the passive, and not "the survey of the bridge".
         head = mine[at + 1][1] if at + 1 < len(mine) and not mine[at + 1][2] else other
@@ -257,7 +274,9 @@ def _joined_otherwise(claim: str, cited: str, clauses: Sequence[str]) -> Doubt |
             for word in (one, other, head)
         )
         if at and turned and not is_joined and not is_turned and not _is_agent(mine[0][0], cited):
-            doubt = f"there “{as_written(head, cited)}” comes before “{as_written(one, cited)}”"
+            doubt = tr("there “{first}” comes before “{second}”").format(
+                first=as_written(head, cited), second=as_written(one, cited)
+            )
             return Doubt(doubt, True, (as_written(one, claim), as_written(head, claim)))
     return None
 
@@ -278,7 +297,9 @@ def _the_other_way_round(claim: str, cited: str) -> Doubt | None:
     for at, other in enumerate(mine[2:], start=2):
         between = [word for word in mine[1:at] if place[other] < place[word] < place[doer]]
         if between and place[other] == 0:
-            doubt = f"there “{as_written(other, cited)}” comes first, and not “{as_written(doer, cited)}”"
+            doubt = tr("there “{first}” comes first, and not “{second}”").format(
+                first=as_written(other, cited), second=as_written(doer, cited)
+            )
             return Doubt(doubt, True, (as_written(doer, claim),))
     return None
 

@@ -27,14 +27,13 @@ from redlantern.answering.checking.phrasing import (
     too_strong,
 )
 from redlantern.answering.checking.roles import LEAST_SHARED, NAME, Doubt, doubts_about_roles
+from redlantern.answering.checking.rows import Cells, other_column, other_unit_in_row
 from redlantern.answering.sheet import Support
 from redlantern.text.listing import quoted
-from redlantern.text.quantities import ORDINAL_DIGITS, Quantity, is_unit, plain, quantities, units_in, values
+from redlantern.text.quantities import ORDINAL_DIGITS, Quantity, is_unit, plain, quantities, values
 from redlantern.text.stems import STOP_WORDS
 from redlantern.text.tokens import tokens
-
-Cells = Sequence[tuple[str, str]]
-"""A table's row: (name of the column, what stands in it)."""
+from redlantern.translation import tr, trn
 
 _NOT = re.compile(r"\b\w+n['’]t\b", re.IGNORECASE)
 _BOUND_NOT = re.compile(r"\b(?:no|not) (?:(?:more|less|fewer|later|longer) than|exceed(?:ing)?)\b", re.IGNORECASE)
@@ -46,10 +45,7 @@ _NEGATION_END = re.compile(
 )
 _PARTLY_SHARE = 0.4
 _OUTSIDE_SHARE = 0.35
-
-
 _TAKEN_BACK_WITHIN = 2
-_SINGLY = re.compile(r"\b(?:each|apiece|per|unit|piece|single)\b", re.IGNORECASE)
 
 
 @dataclass(frozen=True)
@@ -93,7 +89,11 @@ def judge(claim: str, cited: str, context: str, cells: Cells = ()) -> Judgement:
     share, absent = _content(claim, around, LIGHT | ROW_LIGHT if cells else LIGHT)
     doubt = next((doubt for doubt in _doubts(claim, cited, context, cells) if doubt is not None), None)
     if doubt is None and absent:
-        doubt = Doubt(f"the cited words do not speak of {quoted(absent[:3])}", share < _PARTLY_SHARE, tuple(absent))
+        doubt = Doubt(
+            tr("the cited words do not speak of {words}").format(words=quoted(absent[:3])),
+            share < _PARTLY_SHARE,
+            tuple(absent),
+        )
     if doubt is None:
         return Judgement("supported", "", share)
     support: Support = "unsupported" if doubt.is_grave else "partly supported"
@@ -150,8 +150,8 @@ def _doubts(claim: str, cited: str, context: str, cells: Cells) -> Iterable[Doub
     yield _missing_names(claim, f"{context} {cited}")
     if cells:
         # A row has no clauses, and says neither who does what nor how surely.
-        yield _other_column(claim, cells)
-        yield _other_unit_in_row(mine, cells)
+        yield other_column(claim, cells)
+        yield other_unit_in_row(mine, cells)
         yield _negation(claim, cited)
         yield _opposite(claim, cited)
         return
@@ -175,7 +175,7 @@ def _missing_quantities(mine: Sequence[Quantity], theirs: Sequence[Quantity], co
     if not missing:
         return None
     said = list(dict.fromkeys(quantity.said for quantity in missing))
-    return Doubt(f"{quoted(said)} {_stands(said)} not in the cited words", True, tuple(said))
+    return Doubt(_not_there(said), True, tuple(said))
 
 
 def _clause_numbers(context: str) -> set[str]:
@@ -190,7 +190,11 @@ def _other_measure(mine: Sequence[Quantity], theirs: Sequence[Quantity]) -> Doub
         units = {other.unit for other in same}
         if quantity.unit and same and "" not in units and quantity.unit not in units:
             return Doubt(
-                f"“{quantity.said}” stands there with another unit ({sorted(units)[0]})", True, (quantity.said,)
+                tr("“{said}” stands there with another unit ({unit})").format(
+                    said=quantity.said, unit=sorted(units)[0]
+                ),
+                True,
+                (quantity.said,),
             )
         bounds = {other.bound for other in same}
         if not same or quantity.bound in bounds:
@@ -198,11 +202,23 @@ def _other_measure(mine: Sequence[Quantity], theirs: Sequence[Quantity]) -> Doub
         theirs_said = sorted(bounds)[0]
         if quantity.bound and theirs_said:
             return Doubt(
-                f"the cited words say “{theirs_said} {quantity.said}”, not “{quantity.bound}”", True, (quantity.said,)
+                tr("the cited words say “{theirs} {said}”, not “{bound}”").format(
+                    theirs=theirs_said, said=quantity.said, bound=quantity.bound
+                ),
+                True,
+                (quantity.said,),
             )
         if quantity.bound:
-            return Doubt(f"the cited words do not say “{quantity.bound} {quantity.said}”", False, (quantity.said,))
-        return Doubt(f"the cited words say “{theirs_said} {quantity.said}”", False, (quantity.said,))
+            return Doubt(
+                tr("the cited words do not say “{bound} {said}”").format(bound=quantity.bound, said=quantity.said),
+                False,
+                (quantity.said,),
+            )
+        return Doubt(
+            tr("the cited words say “{theirs} {said}”").format(theirs=theirs_said, said=quantity.said),
+            False,
+            (quantity.said,),
+        )
     return None
 
 
@@ -221,49 +237,7 @@ def _missing_names(claim: str, around: str) -> Doubt | None:
         if not all(base_form(form) in here for form in forms):
             missing.append(name)
     names = list(dict.fromkeys(missing))
-    return Doubt(f"{quoted(names)} {_stands(names)} not in the cited words", True, tuple(names)) if names else None
-
-
-def _other_column(claim: str, cells: Cells) -> Doubt | None:
-    """A value of the row that the claim gives to another column than the one it stands under."""
-    said = {base_form(token) for token in tokens(claim)}
-    present = values(quantities(claim))
-    inside, named = [], []
-    for column, value in cells:
-        own_values = values(quantities(plain(value)))
-        words = {base_form(token) for token in content(value) if not is_unit(token)}
-        has_value = bool(own_values & present) if own_values else bool(words) and words <= said
-        names = {base_form(token) for token in content(column) if not is_unit(token)}
-        inside += [(column, value)] if has_value else []
-        named += [(column, value)] if names and names <= said else []
-    singly = [
-        quantity for quantity in inside if not _SINGLY.search(quantity[0]) and values(quantities(plain(quantity[1])))
-    ]
-    if _SINGLY.search(claim) and singly and any(_SINGLY.search(column) for column, _ in cells):
-        return Doubt(f"“{singly[0][1]}” stands under “{singly[0][0]}”, not by the piece", True, (singly[0][1],))
-    for column, value in named:
-        # A column is spoken of whose value is not said, while the value of one that is not spoken of is.
-        stray = [quantity for quantity in inside if quantity not in named and not _begins_row(quantity, cells)]
-        if (column, value) not in inside and stray:
-            return Doubt(f"“{stray[0][1]}” stands under “{stray[0][0]}”, not under “{column}”", True, (stray[0][1],))
-    return None
-
-
-def _other_unit_in_row(mine: Sequence[Quantity], cells: Cells) -> Doubt | None:
-    """A value of the row with a unit that neither its cell nor the name of its column has."""
-    for quantity in mine:
-        holding = [cell for cell in cells if quantity.value in values(quantities(plain(cell[1])))]
-        units = [unit for cell in holding for unit in units_in(plain(" ".join(cell)))]
-        if quantity.unit and holding and quantity.unit not in units:
-            said = f" ({units[0]})" if units else ""
-            return Doubt(
-                f"“{quantity.said}” does not stand there in {quantity.unit_word}{said}", bool(units), (quantity.said,)
-            )
-    return None
-
-
-def _begins_row(cell: tuple[str, str], cells: Cells) -> bool:
-    return cell == tuple(cells[0])
+    return Doubt(_not_there(names), True, tuple(names)) if names else None
 
 
 def _negation(claim: str, cited: str) -> Doubt | None:
@@ -274,7 +248,7 @@ def _negation(claim: str, cited: str) -> Doubt | None:
     here = {base_form(token) for token in content(cited)}
     is_plain_no = _says_no(claim) and not _says_no(cited)
     if is_plain_no or (mine & here) - theirs or (said & theirs) - mine - plainly:
-        return Doubt("one of the two says “not” and the other does not", True)
+        return Doubt(tr("one of the two says “not” and the other does not"), True)
     return None
 
 
@@ -313,17 +287,24 @@ def _opposite(claim: str, cited: str) -> Doubt | None:
     found = opposite_in(claim, cited)
     if found is None:
         return None
-    return Doubt(f"the cited words say “{found[1]}”, not “{found[0]}”", True, (found[0],))
+    return Doubt(
+        tr("the cited words say “{theirs}”, not “{ours}”").format(theirs=found[1], ours=found[0]), True, (found[0],)
+    )
 
 
 def _strength(claim: str, matched: str) -> Doubt | None:
     word = too_strong(claim, matched)
     if word:
-        return Doubt(f"“{word}” is more than the cited words say", False, (word,))
+        return Doubt(tr("“{word}” is more than the cited words say").format(word=word), False, (word,))
     dropped = left_out(claim, matched)
     if dropped:
-        kind = "condition" if dropped in CONDITIONS else "reserve"
-        return Doubt(f"the cited words make a {kind}: “{dropped}”", False)
+        is_condition = dropped in CONDITIONS
+        said = (
+            tr("the cited words make a condition: “{word}”")
+            if is_condition
+            else tr("the cited words make a reserve: “{word}”")
+        )
+        return Doubt(said.format(word=dropped), False)
     return None
 
 
@@ -337,7 +318,7 @@ def _part_of_a_number(claim: str, theirs: Sequence[Quantity], cited: str) -> Dou
     for match in _OF_THE.finditer(cited):
         part = values(quantities(match.group(1)))
         if part and part <= values(theirs) and base_form(match.group(2).casefold()) in said and not part & present:
-            return Doubt(f"the cited words say it of “{match.group(1)}” only", False)
+            return Doubt(tr("the cited words say it of “{whom}” only").format(whom=match.group(1)), False)
     return None
 
 
@@ -355,5 +336,7 @@ def _content(claim: str, around: str, light: Set[str]) -> tuple[float, list[str]
     return 1 - len(absent) / len(words), absent
 
 
-def _stands(words: Sequence[str]) -> str:
-    return "is" if len(words) == 1 else "are"
+def _not_there(words: Sequence[str]) -> str:
+    """That words of the claim are not in what it cites."""
+    said = trn("{{words}} is not in the cited words", "{{words}} are not in the cited words", len(words))
+    return said.format(words=quoted(words))

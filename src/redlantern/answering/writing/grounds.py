@@ -6,7 +6,8 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
-from redlantern.answering.checking.support import Cells, Judgement, best_line
+from redlantern.answering.checking.rows import Cells
+from redlantern.answering.checking.support import Judgement, best_line
 from redlantern.answering.evidence.lines import Candidate
 from redlantern.answering.sheet import Claim
 from redlantern.answering.writing.claims import drafts_of
@@ -18,6 +19,7 @@ from redlantern.splitting.headings import row_printed
 from redlantern.text.listing import quoted
 from redlantern.text.quantities import plain, quantities, values
 from redlantern.text.question import ParsedQuestion
+from redlantern.translation import tr
 
 _NUMBER = re.compile(r"\d+(?:[.,'’\u00a0]\d+)*(?:[ \u00a0]?%)?")
 OWN_WORDS = "the model's own words, from no document"
@@ -156,5 +158,5 @@ def _numbers(text: str) -> set[str]:
 
 def _claim(text: str, judgement: Judgement, citation: Citation) -> Claim:
     is_outside = judgement.is_outside and judgement.support == "unsupported"
-    doubt = f"not from the documents; {judgement.doubt}" if is_outside else judgement.doubt
+    doubt = tr("not from the documents; {doubt}").format(doubt=judgement.doubt) if is_outside else judgement.doubt
     return Claim(text, judgement.support, (citation,), doubt, judgement.absent, is_outside)
