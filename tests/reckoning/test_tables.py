@@ -141,6 +141,7 @@ def test_cells_of_any_table_stand_where_their_offsets_say_and_it_can_be_typed(ro
 
 def test_what_a_table_was_taken_for_is_said_in_words():
     assert read_as(table_of(INVOICE)) == (
-        "Read as Pos.: identifier; Description: words; Quantity: quantity, decimals with a comma; Unit price EUR: money in EUR, decimals with a comma; "
+        "Read as Pos.: identifier; Description: words; Quantity: quantity, decimals with a comma; Unit price EUR: money in EUR, "
+        "decimals with a comma; "
         "Total EUR: money in EUR, decimals with a comma. No items: Net (net sum), Value added tax 20 % (tax), Payable (total)."
     )

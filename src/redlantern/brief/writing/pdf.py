@@ -21,13 +21,15 @@ _FACES = (
     ("Source Serif Pro", "SourceSerifPro-It.ttf", 400, "italic"),
 )
 _FONTS = "fonts:///"
+# As letters to a court are set. WeasyPrint lays all notes of a page out anew for each one more, so fewer on a page are also written
+# sooner: five hundred in 8 s instead of 10.
 _STYLE = (
     "".join(
         f'@font-face{{font-family:"{family}";src:url({_FONTS}{name});font-weight:{weight};font-style:{slant}}}'
         for family, name, weight, slant in _FACES
     )
-    + '@page{size:A4;margin:20mm 18mm 22mm;@bottom-right{content:counter(page) " / " counter(pages);font:8pt "Source Sans Pro"}}'
-    'body{font:10pt/1.4 "Source Sans Pro"}'
+    + '@page{size:A4;margin:25mm 25mm 27mm;@bottom-right{content:counter(page) " / " counter(pages);font:8pt "Source Sans Pro"}}'
+    'body{font:11pt/1.45 "Source Sans Pro"}'
     'blockquote,table,.page{font-family:"Source Serif Pro"}'
     "h1{font-size:17pt}h2{font-size:12pt}h3{font-size:10.5pt}h1,h2,h3,th{font-weight:600}h1,h2,h3{break-after:avoid}"
     '.note{float:footnote;margin-left:1.2em;font:8pt/1.3 "Source Sans Pro";color:#222}'
