@@ -144,3 +144,29 @@ def test_the_whole_window_is_walked_through_and_nothing_english_is_left(language
     assert sorted(shown & set(catalogue) - set(catalogue.values())) == []
     # Nor a hole, where a sentence was put together.
     assert [words for words in shown if re.search(r"\{[a-z_]+\}", words)] == []
+
+
+def test_sentences_that_the_core_puts_together_are_in_the_language_too():
+    asked = """
+from redlantern.answering.checking.support import judge
+from redlantern.reckoning.checks import check_table
+from redlantern.reckoning.plan import Condition, Plan, in_words
+from redlantern.reckoning.wording import checked, read_as, what_was_checked
+from tests.reckoning.test_tables import INVOICE, table_of
+
+table = table_of(INVOICE)
+checks = [check_table(table)]
+plan = Plan(((1, 1),), "sum", "Total EUR", (Condition("Quantity", "above", ("2",)),))
+print(judge("The fee is 40 EUR.", "The fee is 30 EUR.", "").doubt)
+print(in_words(plan, ["Rechnung"]), checked(checks), what_was_checked(checks), read_as(table), sep="\\n")
+"""
+    said = subprocess.run(
+        [sys.executable, "-c", asked], cwd=Path(__file__).parents[1], timeout=60, capture_output=True, text=True,
+        env=os.environ | {"REDLANTERN_LANGUAGE": "de"},
+    )  # fmt: skip
+    assert said.returncode == 0, said.stderr[-2000:]
+    doubt, plan, checked, looked_at, read = said.stdout.splitlines()
+    assert doubt.endswith("steht nicht in den zitierten Worten")
+    assert plan == "Zähle Total EUR zusammen in Rechnung, wo Quantity über 2"
+    assert "stimmt überein" in checked and looked_at.startswith("Geprüft: ") and "gegen" in looked_at
+    assert read.startswith("Gelesen als Pos.: ") and "Dezimalen mit Komma" in read and "Keine Posten: " in read

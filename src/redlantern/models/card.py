@@ -28,6 +28,7 @@ _READ_TEXT = "The relative humidity of the loft is read at eight in the morning 
 _MEASURED_TOKENS, _TRIED_TOKENS = 48, 8
 _PASSAGE = "The Builder shall stop all work when the relative humidity exceeds the limit for more than a day. " * 8
 _MEASURED_PASSAGES = 12
+_NO_MEMORY = tr("it would need about {needed} of memory, and {free} are free on this machine")
 
 
 class UnfitModelError(RedlanternError):
@@ -86,21 +87,20 @@ def language_card(path: Path | None = None) -> ModelCard:
     """
     place = path or default_reader().path()
     if not place.is_file():
-        raise UnfitModelError(str(place), "there is no such file")
+        raise UnfitModelError(str(place), tr("there is no such file"))
     told = _describe(place)
     if "unfit" in told:
         raise UnfitModelError(str(place), told["unfit"])
     if not told["has_template"]:
         raise UnfitModelError(
-            str(place), "it has no chat template, so it was not made to follow instructions but only to go on with text"
+            str(place),
+            tr("it has no chat template, so it was not made to follow instructions but only to go on with text"),
         )
     size = place.stat().st_size
     needed = size + told["bytes_a_token"] * N_CONTEXT + _SPARE_BYTES
     free = free_bytes()
     if needed > free:
-        raise UnfitModelError(
-            str(place), f"it would need about {in_mib(needed)} of memory, and {in_mib(free)} are free on this machine"
-        )
+        raise UnfitModelError(str(place), _NO_MEMORY.format(needed=in_mib(needed), free=in_mib(free)))
     packaged = reader_at(place)
     name = packaged.name if packaged is not None else told["name"]
     return ModelCard(
@@ -141,7 +141,7 @@ def embedding_card(folder: Path) -> ModelCard:
     if size + _SPARE_BYTES > free_bytes():
         raise UnfitModelError(
             str(folder),
-            f"it would need about {in_mib(size + _SPARE_BYTES)} of memory, and {in_mib(free_bytes())} are free on this machine",
+            _NO_MEMORY.format(needed=in_mib(size + _SPARE_BYTES), free=in_mib(free_bytes())),
         )
     told = _describe(folder, "describe_embedding")
     if "unfit" in told:
@@ -168,9 +168,9 @@ def check_writes(card: ModelCard, cancel: Cancel) -> None:
     try:
         steps = model.write("Answer in one word.", "Is it day?", grammar="", most_tokens=_TRIED_TOKENS, cancel=cancel)
         if not "".join(step.words for step in steps).strip():
-            raise UnfitModelError(card.path, "it was loaded, but it wrote nothing")
+            raise UnfitModelError(card.path, tr("it was loaded, but it wrote nothing"))
     except LanguageModelError as failure:
-        raise UnfitModelError(card.path, f"it {failure.reason.replace(' and will be started again', '')}") from failure
+        raise UnfitModelError(card.path, tr("it {reason}").format(reason=failure.reason)) from failure
     finally:
         model.close()
 
@@ -184,11 +184,11 @@ def measure_language(path: Path | None, cancel: Cancel, report: Callable[[str], 
     """
     model = HostedModel(path)
     try:
-        report("loading ...")
+        report(tr("loading ..."))
         began = time.perf_counter()
         model.start()
         loaded = time.perf_counter()
-        report("reading and writing ...")
+        report(tr("reading and writing ..."))
         first = last = 0.0
         n_read = n_written = 0
         for step in model.write(
@@ -210,13 +210,13 @@ def measure_language(path: Path | None, cancel: Cancel, report: Callable[[str], 
 
 def measure_embedding(model: Path | str, cancel: Cancel, report: Callable[[str], None]) -> Speeds:
     """Load an embedding model again, of a folder or a packaged one by its word, and embed a few passages."""
-    report("loading ...")
+    report(tr("loading ..."))
     began = time.perf_counter()
     embedder = chosen_embedder(model)
     embedder.embed_question("humidity")
     loaded = time.perf_counter()
     cancel.check()
-    report("embedding ...")
+    report(tr("embedding ..."))
     for _ in embedder.embed([_PASSAGE] * _MEASURED_PASSAGES, [[] for _ in range(_MEASURED_PASSAGES)]):
         cancel.check()
     spent = time.perf_counter() - loaded
@@ -239,4 +239,4 @@ def _describe(path: Path, by: str = "describe") -> dict[str, Any]:
                 process.kill()
         return dict(json.loads(said))
     except (subprocess.TimeoutExpired, ValueError, TypeError):
-        return {"unfit": "it cannot be read"}
+        return {"unfit": tr("it cannot be read")}

@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import Any, BinaryIO
 
 from redlantern.safety import limits, seal
+from redlantern.translation import tr
 
 _MEMORY_BYTES = 2 * 2**30
 _CPU_S = 60
@@ -31,7 +32,9 @@ def main() -> None:
     """Describe the file named on the command line."""
     state = seal.put_on_reader(Path(sys.argv[1]))
     if not state.is_on:
-        print(json.dumps({"unfit": f"it cannot be looked at safely: {state.reason}"}), flush=True)
+        print(
+            json.dumps({"unfit": tr("it cannot be looked at safely: {reason}").format(reason=state.reason)}), flush=True
+        )
         return
     limits.confine_reader(memory_bytes=_MEMORY_BYTES)
     limits.bound_cpu(_CPU_S)
@@ -39,7 +42,7 @@ def main() -> None:
         with Path(sys.argv[1]).open("rb") as file:
             said = described(file, Path(sys.argv[1]).stem)
     except (ValueError, KeyError, struct.error, OSError, MemoryError) as failure:
-        said = {"unfit": f"its header cannot be read ({type(failure).__name__})"}
+        said = {"unfit": tr("its header cannot be read ({kind})").format(kind=type(failure).__name__)}
     print(json.dumps(said), flush=True)
 
 
@@ -52,19 +55,21 @@ def described(file: BinaryIO, otherwise: str) -> dict[str, Any]:
         If the header breaks off, or makes no sense.
     """
     if file.read(4) != b"GGUF":
-        return {"unfit": "it is no GGUF file"}
+        return {"unfit": tr("it is no GGUF file")}
     version, n_tensors, n_fields = struct.unpack("<IQQ", file.read(20))
     if version not in (2, 3):
-        return {"unfit": f"it is of version {version} of its format, which is not known here"}
+        return {
+            "unfit": tr("it is of version {version} of its format, which is not known here").format(version=version)
+        }
     if max(n_tensors, n_fields) > _MOST_ENTRIES:
         raise ValueError("more entries than any model has")
     fields = {_string(file): _value(file, *struct.unpack("<I", file.read(4))) for _ in range(n_fields)}
     n_parameters = sum(_n_elements(file) for _ in range(n_tensors))
     make = str(fields.get("general.architecture", ""))
     if not make:
-        return {"unfit": "it does not say of what make it is"}
+        return {"unfit": tr("it does not say of what make it is")}
     if make in _NO_TEXT or fields.get("general.type", "model") != "model":
-        return {"unfit": f"it is not a model that writes text (its make is {make})"}
+        return {"unfit": tr("it is not a model that writes text (its make is {make})").format(make=make)}
     layers, heads = (
         int(fields.get(f"{make}.block_count", 0)),
         int(_first(fields.get(f"{make}.attention.head_count", 1))),

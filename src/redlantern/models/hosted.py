@@ -26,6 +26,7 @@ from redlantern.progress import Cancel
 from redlantern.safety import attempts
 from redlantern.safety.children import start_child
 from redlantern.safety.places import runtime_directory
+from redlantern.translation import tr
 
 START_TIMEOUT_S = 120.0
 _LOOK_S = 0.1
@@ -101,7 +102,7 @@ class HostedModel:
         with self._lock:
             if self._is_closed:
                 # Another took its place: a host that is started now would belong to nobody.
-                raise LanguageModelError("was closed meanwhile")
+                raise LanguageModelError(tr("was closed meanwhile"))
             if self.pid is None:
                 self._end()
                 self._launch(cancel)
@@ -264,8 +265,10 @@ class HostedModel:
             self._reader.check()
         elif self.sha256 and sha256_of(self._model) != self.sha256:
             raise LanguageModelError(
-                "was not loaded, for its file is not the one that was checked when it was brought in; bring it in again in the "
-                "Models room if you trust it"
+                tr(
+                    "was not loaded, for its file is not the one that was checked when it was brought in; bring it in again in the "
+                    "Models room if you trust it"
+                )
             )
         # mkdtemp makes the directory with mode 0700: nobody else can reach the socket.
         self._directory = tempfile.mkdtemp(prefix="model-", dir=runtime_directory())
@@ -284,7 +287,7 @@ class HostedModel:
         cancel.check()
         if said != "READY":
             self._end()
-            raise LanguageModelError("could not be loaded" + (f" ({said.removeprefix('FAILED ')})" if said else ""))
+            raise LanguageModelError(tr("could not be loaded") + (f" ({said.removeprefix('FAILED ')})" if said else ""))
 
     def _started(self) -> "subprocess.Popen[bytes]":
         return start_child(
@@ -321,7 +324,7 @@ class HostedModel:
             cancel.check()
             # Whatever is left of the host goes, so that the next question starts a new one.
             self._end()
-            raise LanguageModelError("stopped unexpectedly and will be started again") from failure
+            raise LanguageModelError(tr("stopped unexpectedly and will be started again")) from failure
         finally:
             connection.close()
 
@@ -330,7 +333,7 @@ class HostedModel:
         answer = connection.getresponse()
         if answer.status != http.HTTPStatus.OK:
             message = json.loads(answer.read()).get("error", {}).get("message", f"status {answer.status}")
-            raise LanguageModelError(f"refused the request ({message})")
+            raise LanguageModelError(tr("refused the request ({message})").format(message=message))
         return answer
 
 

@@ -15,6 +15,7 @@ from redlantern.models.protocols import GREEDY, LanguageModelError, Pace, Sampli
 from redlantern.models.wire import UnixConnection, chat_messages, events
 from redlantern.progress import Cancel
 from redlantern.safety.loopback import Link
+from redlantern.translation import tr
 
 _CHARS_PER_TOKEN = 3.0
 """Fewer than any usual tokenizer has, so that what is counted fits."""
@@ -82,7 +83,7 @@ class ServedModel:
         except (OSError, http.client.HTTPException, ValueError, KeyError) as failure:
             cancel.check()
             raise LanguageModelError(
-                f"at {self._link.server.address} does not answer; is its server running?"
+                tr("at {address} does not answer; is its server running?").format(address=self._link.server.address)
             ) from failure
         finally:
             connection.close()
@@ -101,7 +102,9 @@ class ServedModel:
             said = answer.read(_MOST_REFUSAL_CHARS).decode(errors="replace")
             with contextlib.suppress(ValueError, KeyError, TypeError):
                 said = str(json.loads(said)["error"]["message"])[:_MOST_REFUSAL_CHARS]
-            raise LanguageModelError(f"at {self._link.server.address} refused the request ({said})")
+            raise LanguageModelError(
+                tr("at {address} refused the request ({said})").format(address=self._link.server.address, said=said)
+            )
         n_written = 0
         for event in events(answer):
             choices = event.get("choices") or []

@@ -15,7 +15,7 @@ from redlantern.text.listing import listed, quoted
 from redlantern.text.question import ParsedQuestion
 from redlantern.text.stems import every_stem
 from redlantern.text.tokens import tokens
-from redlantern.translation import tr
+from redlantern.translation import language, tr
 
 _NEAR, _FAIRLY_NEAR = 0.55, 0.35
 _SHOWN_FORMS = 3
@@ -199,5 +199,9 @@ def _meaning_sentence(cosine: float) -> str:
 
 
 def _ordinal(number: int) -> str:
+    if language() == "de":
+        return f"{number}."
+    if language() == "fr":
+        return "1re" if number == 1 else f"{number}e"
     ending = {1: "st", 2: "nd", 3: "rd"}.get(number % 10, "th") if number % 100 not in (11, 12, 13) else "th"
     return f"{number:,}{ending}"

@@ -27,6 +27,7 @@ from typing import IO, Any
 
 from redlantern.safety.places import runtime_directory
 from redlantern.safety.wayout import WAYS, judged
+from redlantern.translation import marked
 
 NETWORK, WRITING, STARTING, READING = "network", "writing", "other programs", "files"
 PROCESSES, TERMINAL, BUS = "other processes", "terminal", "message bus"
@@ -34,10 +35,10 @@ PROCESSES, TERMINAL, BUS = "other processes", "terminal", "message bus"
 WINDOW, READER, RECOGNITION, HOST, LINK = "this program", "reader", "text recognition", "model host", "model link"
 
 NEEDED = {
-    WRITING: "it keeps your collections",
-    STARTING: "it opens documents in their own programs and starts the processes below",
-    READING: "it finds your documents",
-    BUS: "it asks the login's secret store, and the desktop",
+    WRITING: marked("it keeps your collections"),
+    STARTING: marked("it opens documents in their own programs and starts the processes below"),
+    READING: marked("it finds your documents"),
+    BUS: marked("it asks the login's secret store, and the desktop"),
 }
 """What the program itself needs, and so is open to it alone, with the reason."""
 
@@ -143,26 +144,38 @@ def _ways(folder: Path, other: int) -> list[tuple[str, str, Callable[[], None]]]
     document = folder / _DOCUMENT
     beside = folder / f"made by {os.getpid()}"
     return [
-        (WRITING, "overwriting a file", lambda: os.close(os.open(document, os.O_WRONLY))),
-        (WRITING, "overwriting a file through memory", lambda: _map(document)),
-        (WRITING, "cutting a file short", lambda: os.truncate(document, len(_WORDS))),
-        (WRITING, "making a file", lambda: _make(beside)),
-        (WRITING, "giving a file another name", lambda: _there_and_back(document, beside)),
-        (WRITING, "removing a file", lambda: _remove(folder, beside)),
-        (WRITING, "making a link to a file", lambda: _link(os.link, document, beside)),
-        (WRITING, "making a symbolic link", lambda: _link(os.symlink, document, beside)),
-        (WRITING, "changing who may read a file", lambda: document.chmod(0o644)),
-        (WRITING, "making a folder", lambda: _folder(beside)),
-        (STARTING, "starting a program", lambda: _run("/bin/true")),
-        (STARTING, "starting a shell", lambda: _run("/bin/sh", "-c", "exit 0")),
-        (READING, "reading a document that was not handed over", lambda: os.close(os.open(document, os.O_RDONLY))),
-        (PROCESSES, "reading another process's memory", lambda: os.close(os.open(f"/proc/{other}/mem", os.O_RDONLY))),
-        (PROCESSES, "writing another process's memory", lambda: os.close(os.open(f"/proc/{other}/mem", os.O_RDWR))),
-        (PROCESSES, "stopping another process like a debugger", lambda: _attach(other)),
-        (PROCESSES, "taking over another program's open connection", lambda: _take_descriptor(other)),
-        (PROCESSES, "sending a signal to another process", lambda: os.kill(other, 0)),
-        (TERMINAL, "typing into the terminal", _type),
-        (BUS, "asking a service over a message bus", lambda: _connect(folder / _BUS_SOCKET)),
+        (WRITING, marked("overwriting a file"), lambda: os.close(os.open(document, os.O_WRONLY))),
+        (WRITING, marked("overwriting a file through memory"), lambda: _map(document)),
+        (WRITING, marked("cutting a file short"), lambda: os.truncate(document, len(_WORDS))),
+        (WRITING, marked("making a file"), lambda: _make(beside)),
+        (WRITING, marked("giving a file another name"), lambda: _there_and_back(document, beside)),
+        (WRITING, marked("removing a file"), lambda: _remove(folder, beside)),
+        (WRITING, marked("making a link to a file"), lambda: _link(os.link, document, beside)),
+        (WRITING, marked("making a symbolic link"), lambda: _link(os.symlink, document, beside)),
+        (WRITING, marked("changing who may read a file"), lambda: document.chmod(0o644)),
+        (WRITING, marked("making a folder"), lambda: _folder(beside)),
+        (STARTING, marked("starting a program"), lambda: _run("/bin/true")),
+        (STARTING, marked("starting a shell"), lambda: _run("/bin/sh", "-c", "exit 0")),
+        (
+            READING,
+            marked("reading a document that was not handed over"),
+            lambda: os.close(os.open(document, os.O_RDONLY)),
+        ),
+        (
+            PROCESSES,
+            marked("reading another process's memory"),
+            lambda: os.close(os.open(f"/proc/{other}/mem", os.O_RDONLY)),
+        ),
+        (
+            PROCESSES,
+            marked("writing another process's memory"),
+            lambda: os.close(os.open(f"/proc/{other}/mem", os.O_RDWR)),
+        ),
+        (PROCESSES, marked("stopping another process like a debugger"), lambda: _attach(other)),
+        (PROCESSES, marked("taking over another program's open connection"), lambda: _take_descriptor(other)),
+        (PROCESSES, marked("sending a signal to another process"), lambda: os.kill(other, 0)),
+        (TERMINAL, marked("typing into the terminal"), _type),
+        (BUS, marked("asking a service over a message bus"), lambda: _connect(folder / _BUS_SOCKET)),
     ]
 
 

@@ -7,12 +7,28 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from redlantern.safety import seal
+from redlantern.translation import marked
 
 _ROLES = (
-    ("redlantern.reading.worker", "reader", "one untrusted file at a time; recognises text in a fork of itself", seal.NO_SOCKETS),
-    ("redlantern.models.host", "model host", "the language model and the lines sent to it", seal.HOST_ONLY),
-    ("redlantern.models.link", "model link", "questions and lines on their way to your model server", seal.LOOPBACK_ONLY),
-)  # fmt: skip
+    (
+        "redlantern.reading.worker",
+        marked("reader"),
+        marked("one untrusted file at a time; recognises text in a fork of itself"),
+        seal.NO_SOCKETS,
+    ),
+    (
+        "redlantern.models.host",
+        marked("model host"),
+        marked("the language model and the lines sent to it"),
+        seal.HOST_ONLY,
+    ),
+    (
+        "redlantern.models.link",
+        marked("model link"),
+        marked("questions and lines on their way to your model server"),
+        seal.LOOPBACK_ONLY,
+    ),
+)
 _NETWORK_TABLES = ("tcp", "tcp6", "udp", "udp6", "raw", "raw6", "packet")
 
 
@@ -44,7 +60,14 @@ class ProcessState:
 def household() -> list[ProcessState]:
     """List the process that asks and everything it has started that still runs, itself first."""
     own = os.getpid()
-    found = [_state_of(own, "this program", "collection, indexes, embedding model, what is on screen", seal.LOCAL_ONLY)]
+    found = [
+        _state_of(
+            own,
+            marked("this program"),
+            marked("collection, indexes, embedding model, what is on screen"),
+            seal.LOCAL_ONLY,
+        )
+    ]
     for pid in sorted(_descendants(own)):
         words = _command_line(pid)
         named = next((role for role in _ROLES if role[0] in words), None)
@@ -52,14 +75,16 @@ def household() -> list[ProcessState]:
             found.append(_state_of(pid, *named[1:]))
         elif words:
             found.append(
-                _state_of(pid, Path(words.split(" ")[0]).name, "started by the desktop toolkit", seal.LOCAL_ONLY)
+                _state_of(
+                    pid, Path(words.split(" ")[0]).name, marked("started by the desktop toolkit"), seal.LOCAL_ONLY
+                )
             )
     return found
 
 
 def _state_of(pid: int, role: str, holds: str, filter_words: str) -> ProcessState:
     is_filtered = seal.kernel_says_filtered(pid)
-    words = filter_words if is_filtered else "NO FILTER"
+    words = filter_words if is_filtered else marked("NO FILTER")
     return ProcessState(role, pid, holds, words, is_filtered, seal.n_filters(pid), _network_sockets(pid))
 
 

@@ -22,11 +22,12 @@ from pathlib import Path
 from typing import Any
 
 from redlantern.safety import landlock
+from redlantern.translation import marked, tr
 
-LOCAL_ONLY = "local sockets only"
-NO_SOCKETS = "no sockets at all, no writing, no other program"
-HOST_ONLY = "the one socket it has, no writing, no other program"
-LOOPBACK_ONLY = "sockets to this machine's own loopback, made before the filter, and no others"
+LOCAL_ONLY = marked("local sockets only")
+NO_SOCKETS = marked("no sockets at all, no writing, no other program")
+HOST_ONLY = marked("the one socket it has, no writing, no other program")
+LOOPBACK_ONLY = marked("sockets to this machine's own loopback, made before the filter, and no others")
 
 UNSEALED = "--unsealed"
 """The word that lets the program go on where its seal cannot be put on."""
@@ -243,7 +244,7 @@ def _install(add_rules: AddRules, *, reach: landlock.Reach | None, has_rules: bo
     try:
         import pyseccomp
     except (ImportError, RuntimeError, OSError):
-        return SealState(False, "The library libseccomp is missing. Install the Debian package libseccomp2.", False)
+        return SealState(False, tr("The library libseccomp is missing. Install the Debian package libseccomp2."), False)
     try:
         # First the rules on files: making them takes calls that the filter may refuse.
         has_wall = landlock.confine(reach) if has_rules else True
@@ -251,8 +252,8 @@ def _install(add_rules: AddRules, *, reach: landlock.Reach | None, has_rules: bo
         add_rules(rules)
         rules.filter.load()
     except (OSError, RuntimeError, ValueError) as failure:
-        return SealState(False, f"This kernel refused the filter ({failure}).", False)
+        return SealState(False, tr("This kernel refused the filter ({failure}).").format(failure=failure), False)
     # Asked by a call and not by /proc, which may not be read any more.
     if ctypes.CDLL(None).prctl(_PR_GET_SECCOMP, 0, 0, 0, 0) != _FILTERED:
-        return SealState(False, "The kernel took the filter but does not apply it.", False)
+        return SealState(False, tr("The kernel took the filter but does not apply it."), False)
     return SealState(True, "", has_wall)

@@ -15,6 +15,8 @@ import sys
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from redlantern.translation import marked
+
 _DISCARD_PORT = 9
 _NAME_SERVER_PORT = 53
 _HERE = "127.0.0.1"
@@ -107,13 +109,13 @@ def _io_uring() -> None:
 
 
 WAYS: list[tuple[str, Callable[[], None]]] = [
-    ("IPv4 connection from Python", lambda: _connect(socket.AF_INET, _HERE)),
-    ("IPv6 connection from Python", lambda: _connect(socket.AF_INET6, "::1")),
-    ("connection from C, past Python", _c_connect),
-    ("system call with disguised arguments", _upper_bits),
-    ("connection from a child process", _child_process),
-    ("UDP packet", _udp_packet),
-    ("name look-up (DNS)", _name_lookup),
-    ("raw packets on the network card", _raw_packet),
-    ("io_uring, a way around ordinary system calls", _io_uring),
+    (marked("IPv4 connection from Python"), lambda: _connect(socket.AF_INET, _HERE)),
+    (marked("IPv6 connection from Python"), lambda: _connect(socket.AF_INET6, "::1")),
+    (marked("connection from C, past Python"), _c_connect),
+    (marked("system call with disguised arguments"), _upper_bits),
+    (marked("connection from a child process"), _child_process),
+    (marked("UDP packet"), _udp_packet),
+    (marked("name look-up (DNS)"), _name_lookup),
+    (marked("raw packets on the network card"), _raw_packet),
+    (marked("io_uring, a way around ordinary system calls"), _io_uring),
 ]

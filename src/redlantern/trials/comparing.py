@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from redlantern.translation import marked, tr
 from redlantern.trials.sureness import Interval, PairedComparison, compare, in_words, mean_interval
 from redlantern.trials.values import Lane, Marked, TrialQuestion, TrialRun
 
@@ -24,8 +25,9 @@ class Figure:
     value: Value
 
 
-def _rank(take: Callable[[Marked], float]) -> Value:
-    return lambda question, marked: take(marked) if marked.ranks is not None else None
+def _rank(measure: str) -> Value:
+    """A measure of the ranks of the right pages, by its name there."""
+    return lambda question, marked: float(getattr(marked.ranks, measure)) if marked.ranks is not None else None
 
 
 def _flag(value: bool | None) -> float | None:
@@ -45,16 +47,16 @@ def _supported(question: TrialQuestion, marked: Marked) -> float | None:
 
 
 FIGURES = (
-    Figure("right page first", "puts the right page first", _rank(lambda marked: marked.ranks.recall_at_1)),  # type: ignore[union-attr]
-    Figure("right page among five", "has the right page among the first five", _rank(lambda marked: marked.ranks.recall_at_5)),  # type: ignore[union-attr]
-    Figure("right page among ten", "has the right page among the first ten", _rank(lambda marked: marked.ranks.recall_at_10)),  # type: ignore[union-attr]
-    Figure("rank of the right page (MRR)", "puts the right page higher", _rank(lambda marked: marked.ranks.reciprocal_rank)),  # type: ignore[union-attr]
-    Figure("order of the pages (nDCG@10)", "puts the right pages higher", _rank(lambda marked: marked.ranks.ndcg_at_10)),  # type: ignore[union-attr]
-    Figure("expected words said", "says the expected words", lambda question, marked: _flag(marked.is_said)),
-    Figure("right page cited", "cites the right page", lambda question, marked: _flag(marked.is_cited)),
-    Figure("refused where the documents are silent", "refuses where the documents are silent", _right_refusal),
-    Figure("answered where the documents answer", "answers where the documents do", _not_wrongly_refused),
-    Figure("claims supported", "has more of its claims supported", _supported),
+    Figure(marked("right page first"), marked("puts the right page first"), _rank("recall_at_1")),
+    Figure(marked("right page among five"), marked("has the right page among the first five"), _rank("recall_at_5")),
+    Figure(marked("right page among ten"), marked("has the right page among the first ten"), _rank("recall_at_10")),
+    Figure(marked("rank of the right page (MRR)"), marked("puts the right page higher"), _rank("reciprocal_rank")),
+    Figure(marked("order of the pages (nDCG@10)"), marked("puts the right pages higher"), _rank("ndcg_at_10")),
+    Figure(marked("expected words said"), marked("says the expected words"), lambda question, marked: _flag(marked.is_said)),
+    Figure(marked("right page cited"), marked("cites the right page"), lambda question, marked: _flag(marked.is_cited)),
+    Figure(marked("refused where the documents are silent"), marked("refuses where the documents are silent"), _right_refusal),
+    Figure(marked("answered where the documents answer"), marked("answers where the documents do"), _not_wrongly_refused),
+    Figure(marked("claims supported"), marked("has more of its claims supported"), _supported),
 )  # fmt: skip
 """In the order they are shown; the first that two ways differ in is not better than another."""
 MAIN = ("expected words said", "right page cited", "right page among five", "refused where the documents are silent")
@@ -144,7 +146,7 @@ def differences(questions: Sequence[TrialQuestion], answers: Answers, first: str
 
 def conclusion(found: Versus, first: str, second: str) -> str:
     """What to conclude from one figure, for a person who knows no statistics."""
-    return in_words(found.compared, first, second, found.figure.does)
+    return in_words(found.compared, first, second, tr(found.figure.does))
 
 
 def overall(found: Sequence[Versus], first: str, second: str) -> str:
@@ -152,12 +154,14 @@ def overall(found: Sequence[Versus], first: str, second: str) -> str:
     sure = [each.compared for each in found if each.figure.name in MAIN and not each.compared.may_be_chance]
     better = {second if each.difference.mean > 0 else first for each in sure}
     if not better:
-        return (
-            f"Nothing here speaks clearly for “{first}” or for “{second}”: keep the quicker one, or ask more questions."
-        )
+        return tr(
+            "Nothing here speaks clearly for “{first}” or for “{second}”: keep the quicker one, or ask more questions."
+        ).format(first=first, second=second)
     if len(better) > 1:
-        return f"“{first}” and “{second}” are each better at something: see below, and choose by what matters to you."
-    return f"“{better.pop()}” is better, beyond chance."
+        return tr(
+            "“{first}” and “{second}” are each better at something: see below, and choose by what matters to you."
+        ).format(first=first, second=second)
+    return tr("“{better}” is better, beyond chance.").format(better=better.pop())
 
 
 def losses(

@@ -186,7 +186,11 @@ def _detail_rows(found: Sequence[Attempt]) -> list[tuple[str, ...]]:
     for attempt in found:
         state = _CLOSED if attempt.is_closed else _NEEDED if attempt.needed else _OPEN
         rows.append(
-            (_SHORT.get(attempt.process, attempt.process), state, f"{attempt.way}: {attempt.needed or attempt.said}")
+            (
+                _SHORT.get(attempt.process, attempt.process),
+                state,
+                f"{tr(attempt.way)}: {tr(attempt.needed) or attempt.said}",
+            )
         )
     return rows
 
@@ -195,8 +199,8 @@ def _process_rows(processes: Sequence[ProcessState]) -> list[tuple[str, ...]]:
     return [
         (
             _FILTERED if process.is_filtered else _OPEN,
-            process.role,
-            tr("{filter_words}; holds {holds}").format(filter_words=process.filter_words, holds=process.holds),
+            tr(process.role),
+            tr("{filter_words}; holds {holds}").format(filter_words=tr(process.filter_words), holds=tr(process.holds)),
         )
         for process in processes
     ]

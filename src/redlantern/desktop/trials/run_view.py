@@ -266,7 +266,7 @@ def conclusions(state: RunState, questions: Sequence[TrialQuestion]) -> list[tup
         found = versus(questions, state.marked, lanes[0].lane_id, other.lane_id)
         second = other.arrangement.name
         said += [("", overall(found, first, second))] if found else []
-        said += [(each.figure.name, conclusion(each, first, second)) for each in found if each.figure.name in MAIN]
+        said += [(tr(each.figure.name), conclusion(each, first, second)) for each in found if each.figure.name in MAIN]
     return said or [("", tr("No question was answered in two ways yet."))]
 
 

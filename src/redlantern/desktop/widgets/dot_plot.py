@@ -90,7 +90,7 @@ class DotPlot(theme.ThemeAware, QWidget):
             if any(way.figures[at].interval is not None for way in ways)
         ]
         rows = {name: len(names) - 1 - at for at, name in enumerate(names)}
-        item.getAxis("left").setTicks([[(row, name) for name, row in rows.items()]])
+        item.getAxis("left").setTicks([[(row, tr(name)) for name, row in rows.items()]])
         item.setYRange(-0.5, max(0.5, len(names) - 0.5), padding=0)
         self.plot.setFixedHeight(theme.px(_ROW_PX) * max(1, len(names)) + theme.px(_AXIS_PX))
         for number, way in enumerate(ways):
@@ -130,7 +130,7 @@ class DotPlot(theme.ThemeAware, QWidget):
 def _in_words(way: Plotted) -> str:
     said = [
         tr("{name} {mean:.0%}, between {low:.0%} and {high:.0%} over {n} questions").format(
-            name=figure.figure.name,
+            name=tr(figure.figure.name),
             mean=figure.interval.mean,
             low=figure.interval.low,
             high=figure.interval.high,
