@@ -19,7 +19,7 @@ from redlantern.splitting.headings import row_printed
 from redlantern.text.listing import quoted
 from redlantern.text.quantities import plain, quantities, values
 from redlantern.text.question import ParsedQuestion
-from redlantern.translation import tr
+from redlantern.translation import tr, trn
 
 _NUMBER = re.compile(r"\d+(?:[.,'’\u00a0]\d+)*(?:[ \u00a0]?%)?")
 OWN_WORDS = "the model's own words, from no document"
@@ -147,9 +147,10 @@ def _with_header(claim: Claim, row: Candidate, grounds: Grounds) -> Claim:
     ]
     if missing <= set[str]().union(*(_numbers(header.text) for header in headers)):
         return replace(claim, citations=(*claim.citations, *map(grounds.cite, headers)))
-    said = quoted(sorted(missing))
-    verb = "stands" if len(missing) == 1 else "stand"
-    return replace(claim, support="partly supported", doubt=f"{said} {verb} above the cited row, not in it")
+    doubt = trn(
+        "{{said}} stands above the cited row, not in it", "{{said}} stand above the cited row, not in it", len(missing)
+    )
+    return replace(claim, support="partly supported", doubt=doubt.format(said=quoted(sorted(missing))))
 
 
 def _numbers(text: str) -> set[str]:
