@@ -9,6 +9,7 @@ fails, the runtime's own kernels go on serving.
 """
 
 import argparse
+import fcntl
 import os
 import shutil
 import subprocess
@@ -26,7 +27,7 @@ from redlantern.progress import Cancel
 from weights.fetch import NotFetchedError, check_room, download, requirements
 
 ROOT = Path(__file__).parent.parent
-_NAME = "The kernels for this processor"
+_NAME = "The set of kernels for this processor"
 _INNER = "thirdparty/llama.cpp/ggml"
 _NEEDED_BYTES = 250 * 2**20
 _QUESTION = "Answer with one word. The hall was opened in 1924 by the mayor.\n\nIs it stated who opened the hall?"
@@ -42,20 +43,29 @@ def build(wanted: list[KernelSet]) -> None:
     NotFetchedError
         If the disk is short, the source cannot be had, or it cannot be built.
     """
-    missing = [kernels for kernels in wanted if not kernels.is_there]
-    if not missing:
+    if all(kernels.is_there for kernels in wanted):
         return
-    place = missing[0].place.parent
+    place = wanted[0].place.parent
     place.mkdir(parents=True, exist_ok=True)
-    check_room(_NAME, place, _NEEDED_BYTES)
-    with tempfile.TemporaryDirectory(dir=place, prefix=".building-") as name:
-        folder = Path(name)
-        source = _unpacked(download(_requirement(), _NAME, folder, is_source=True), folder / "source")
-        for one in missing:
-            print(f"{_NAME}: building {one.word}, about a minute ...", file=sys.stderr, flush=True)
-            made = folder / one.word
-            _compiled(one, source, folder / f"{one.word}-build", made)
-            made.rename(one.place)
+    with (place / ".lock").open("w") as lock:
+        # Of two set-ups at once the second waits, and finds what the first one made.
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        for left in place.glob(".building-*"):
+            shutil.rmtree(left)  # of a set-up that was killed
+        missing = [kernels for kernels in wanted if not kernels.is_there]
+        check_room(_NAME, place, _NEEDED_BYTES)
+        with tempfile.TemporaryDirectory(dir=place, prefix=".building-") as name:
+            _build_all(missing, Path(name))
+
+
+def _build_all(missing: list[KernelSet], folder: Path) -> None:
+    """Build sets in a folder, and move each to its place when it is whole."""
+    source = _unpacked(download(_requirement(), _NAME, folder, is_source=True), folder / "source")
+    for one in missing:
+        print(f"{_NAME}: building {one.word}, about a minute ...", file=sys.stderr, flush=True)
+        made = folder / one.word
+        _compiled(one, source, folder / f"{one.word}-build", made)
+        made.rename(one.place)
 
 
 def _requirement() -> str:
@@ -92,16 +102,8 @@ def _compiled(one: KernelSet, source: Path, build_folder: Path, target: Path) ->
     ]  # fmt: skip
     commands = Path(sys.executable).parent
     settings = [f"-D{option}" for option in options]
-    configure = [
-        "-S",
-        source,
-        "-B",
-        build_folder,
-        "-G",
-        "Ninja",
-        f"-DCMAKE_MAKE_PROGRAM={commands / 'ninja'}",
-        *settings,
-    ]
+    ninja = f"-DCMAKE_MAKE_PROGRAM={commands / 'ninja'}"
+    configure = ["-S", source, "-B", build_folder, "-G", "Ninja", ninja, *settings]
     compile_all = ["--build", build_folder, "--target", "ggml-cpu", "--parallel", str(os.cpu_count() or 1)]
     for words in (configure, compile_all):
         done = subprocess.run([commands / "cmake", *map(str, words)], capture_output=True, text=True, check=False)
@@ -136,7 +138,7 @@ def agree(one: KernelSet) -> bool:
 
 
 def main() -> int:
-    """Build what fits this processor, or all sets; never an error, for the runtime's own kernels serve as well, slower."""
+    """Build what fits this processor, or all sets. 1 where that failed: then the runtime's own kernels serve, slower."""
     parser = argparse.ArgumentParser(prog="python -m weights.kernels")
     parser.add_argument("--all", action="store_true", help="all sets, for a package that other machines install")
     fitting = fitting_kernels()
@@ -146,11 +148,11 @@ def main() -> int:
     try:
         build(wanted)
     except NotFetchedError as failure:
-        print(f"{failure}. The reader reads without them, slower.", file=sys.stderr)
-        return 0
+        print(f"{failure}. The readers read without it, slower.", file=sys.stderr)
+        return 1
     if fitting is not None and LIGHT_READER.place.is_file() and not agree(fitting):
         shutil.rmtree(fitting.place)
-        print(f"{_NAME} compute otherwise than they should, so they were removed.", file=sys.stderr)
+        print(f"{_NAME} computes otherwise than it should, so it was removed.", file=sys.stderr)
     return 0
 
 
