@@ -113,4 +113,4 @@ def test_a_model_that_was_never_tested_is_held_to_the_lines(tmp_path):
 
 
 def test_steps_follow_the_pace():
-    assert [step_tokens(Pace(per_s, 1)) for per_s in (0, 20, 70, 140, 5000)] == [16, 16, 32, 64, 128]
+    assert [step_tokens(Pace(per_s, 1)) for per_s in (0, 10, 20, 35, 70, 5000)] == [16, 16, 16, 32, 64, 128]

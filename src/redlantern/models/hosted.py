@@ -31,14 +31,14 @@ from redlantern.translation import tr
 START_TIMEOUT_S = 120.0
 _LOOK_S = 0.1
 """So often a start that was stopped is noticed."""
-_STEP_S, _FEWEST_STEP_TOKENS, _MOST_STEP_TOKENS = 0.5, 16, 128
+_STEP_S, _FEWEST_STEP_TOKENS, _MOST_STEP_TOKENS = 1.0, 16, 128
 _FIRST_WORDS = 20
 _FEWEST_TIMED_TOKENS = 24
 """Fewer tokens than this say little of how fast a model reads."""
 
 
 def step_tokens(pace: Pace) -> int:
-    """How many tokens of a prompt the host reads at a time: a power of two, and about half a second's at most where that is known.
+    """How many tokens of a prompt the host reads at a time: a power of two, and a second's at most where that is known.
 
     What was stopped is dropped between two steps, and holds the next question up until then; larger steps are read faster
     (docs/decisions/reading.md).
