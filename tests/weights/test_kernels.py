@@ -1,10 +1,14 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Building kernels: of the runtime's source alone what is needed, whole or not at all, and checked before they are used."""
 
-import io
+import ctypes
+import os
 import shutil
+import signal
+import subprocess
 import sys
 import tarfile
+import time
 from pathlib import Path
 
 import pytest
@@ -12,13 +16,10 @@ from weights.fetch import NotFetchedError
 
 from redlantern.models import kernels as sets
 from redlantern.models.kernels import KERNEL_SETS, LIBRARIES, usable_kernels
+from tests.weights.standin_source import FILES, packed_from
 from weights import kernels
 
-WORKS = """add_library(ggml-base SHARED base.c)
-add_library(ggml-cpu SHARED cpu.c)
-target_link_libraries(ggml-cpu ggml-base)
-target_compile_definitions(ggml-cpu PRIVATE X=1)
-"""
+ROOT = Path(__file__).parents[2]
 BUILT = usable_kernels()
 needs_compiler = pytest.mark.skipif(
     not shutil.which("g++") or not (Path(sys.executable).parent / "cmake").exists(), reason="nothing to compile with"
@@ -29,26 +30,8 @@ needs_compiler = pytest.mark.skipif(
 def source(tmp_path, monkeypatch):
     """Stands in for the runtime's source: gives what its kernels' folder holds, by name."""
     monkeypatch.setattr(sets.sys, "prefix", str(tmp_path / "prefix"))
-    files = {
-        "CMakeLists.txt": WORKS,
-        "base.c": "int base(void) { return 1; }\n",
-        "cpu.c": "int cpu(void) { return X; }\n",
-    }
-
-    def download(part, name, folder, *, is_source):
-        assert is_source and part.startswith("xllamacpp==") and "--hash=sha256:" in part
-        archive = folder / "source.tar.gz"
-        with tarfile.open(archive, "w:gz") as packed:
-            for inner, text in {
-                **{f"{kernels._INNER}/{one}": text for one, text in files.items()},
-                "setup.py": "exit(1)",
-            }.items():
-                entry = tarfile.TarInfo(f"runtime-1.0/{inner}")
-                entry.size = len(text.encode())
-                packed.addfile(entry, io.BytesIO(text.encode()))
-        return archive
-
-    monkeypatch.setattr(kernels, "download", download)
+    files = dict(FILES)
+    monkeypatch.setattr(kernels, "download", packed_from(files))
     return files
 
 
@@ -72,6 +55,43 @@ def test_a_set_is_built_whole_and_nothing_else_stays(source):
     # What is there is not built again.
     source.clear()
     kernels.build([KERNEL_SETS[0]])
+
+
+def started(prefix):
+    return subprocess.Popen(
+        [sys.executable, "-m", "tests.weights.standin_source", str(prefix)], cwd=ROOT, stderr=subprocess.PIPE, text=True,
+        start_new_session=True,
+    )  # fmt: skip
+
+
+@needs_compiler
+def test_killed_at_any_moment_a_set_is_whole_or_not_there_and_the_next_time_goes_well(tmp_path, monkeypatch):
+    prefix = tmp_path / "prefix"
+    monkeypatch.setattr(sets.sys, "prefix", str(prefix))
+    for seconds in (0.4, 0.7, 0.9, 1.1, 1.3, 1.5):
+        process = started(prefix)
+        time.sleep(seconds)
+        os.killpg(process.pid, signal.SIGKILL)
+        process.communicate()
+        # Of two libraries the second needs the first.
+        loaded = [
+            ctypes.CDLL(str(KERNEL_SETS[0].place / name), mode=os.RTLD_GLOBAL)
+            for name in LIBRARIES
+            if KERNEL_SETS[0].is_there
+        ]
+        assert not KERNEL_SETS[0].place.exists() or loaded[1].cpu() == 1
+    last = started(prefix)
+    last.communicate(timeout=60)
+    assert last.returncode == 0
+    assert KERNEL_SETS[0].is_there and not [*KERNEL_SETS[0].place.parent.glob(".building-*")]
+
+
+@needs_compiler
+def test_of_two_set_ups_at_once_one_builds_and_the_other_finds_it(tmp_path):
+    both = [started(tmp_path), started(tmp_path)]
+    said = [process.communicate(timeout=60)[1] for process in both]
+    assert [process.returncode for process in both] == [0, 0]
+    assert sum("building" in words for words in said) == 1
 
 
 @needs_compiler

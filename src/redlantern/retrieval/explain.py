@@ -11,11 +11,11 @@ from redlantern.collection.values import StoredPassage
 from redlantern.models.embedding import Embedder
 from redlantern.retrieval.index import Index
 from redlantern.retrieval.rerank import Reranked
-from redlantern.text.listing import listed, quoted
+from redlantern.text.listing import listed, ordinal, quoted
 from redlantern.text.question import ParsedQuestion
 from redlantern.text.stems import every_stem
 from redlantern.text.tokens import tokens
-from redlantern.translation import language, tr
+from redlantern.translation import tr
 
 _NEAR, _FAIRLY_NEAR = 0.55, 0.35
 _SHOWN_FORMS = 3
@@ -94,14 +94,14 @@ class Standing:
         if not self.is_in_scope:
             return tr("This document is not in the scope of the question. Tick it on the shelf to ask it, too.")
         words = (
-            tr("{ordinal} by its words").format(ordinal=_ordinal(self.by_words))
+            tr("{ordinal} by its words").format(ordinal=ordinal(self.by_words))
             if self.by_words
             else tr("nowhere by its words")
         )
         place = tr("Its best passage stands {ordinal} of {n_in_scope:,}: ").format(
-            ordinal=_ordinal(self.by_both), n_in_scope=self.n_in_scope
+            ordinal=ordinal(self.by_both), n_in_scope=self.n_in_scope
         )
-        place += tr("{words}, {ordinal} by its meaning.").format(words=words, ordinal=_ordinal(self.by_meaning))
+        place += tr("{words}, {ordinal} by its meaning.").format(words=words, ordinal=ordinal(self.by_meaning))
         said = [place, _words_sentence(self.why.found, self.why.missing), _meaning_sentence(self.why.meaning)]
         if self.by_both > self.n_kept:
             said.append(tr("Only the first {n_kept} are looked at more closely.").format(n_kept=self.n_kept))
@@ -196,12 +196,3 @@ def _words_sentence(found: Sequence[tuple[str, tuple[str, ...]]], missing: Seque
 def _meaning_sentence(cosine: float) -> str:
     how = tr("near to") if cosine >= _NEAR else tr("fairly near to") if cosine >= _FAIRLY_NEAR else tr("far from")
     return tr("In meaning it is {how} the question ({cosine:.2f} of 1).").format(how=how, cosine=max(cosine, 0))
-
-
-def _ordinal(number: int) -> str:
-    if language() == "de":
-        return f"{number}."
-    if language() == "fr":
-        return "1re" if number == 1 else f"{number}e"
-    ending = {1: "st", 2: "nd", 3: "rd"}.get(number % 10, "th") if number % 100 not in (11, 12, 13) else "th"
-    return f"{number:,}{ending}"

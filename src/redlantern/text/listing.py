@@ -3,7 +3,7 @@
 
 from collections.abc import Sequence
 
-from redlantern.translation import tr, trn
+from redlantern.translation import language, tr, trn
 
 
 def listed(parts: Sequence[str]) -> str:
@@ -26,6 +26,16 @@ def counted(n: int, thing: str, things: str = "") -> str:
 def noun(n: int, thing: str, things: str = "") -> str:
     """The noun for so many of a thing, in the language that is spoken."""
     return trn(thing, things or thing + "s", n)
+
+
+def ordinal(number: int) -> str:
+    """A number, from 1, as the place that something stands at, in the language that is spoken."""
+    if language() == "de":
+        return f"{number}."
+    if language() == "fr":
+        return "1re" if number == 1 else f"{number}e"
+    ending = {1: "st", 2: "nd", 3: "rd"}.get(number % 10, "th") if number % 100 not in (11, 12, 13) else "th"
+    return f"{number:,}{ending}"
 
 
 def seconds_words(seconds: float) -> str:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from redlantern.translation import marked, tr
+from redlantern.trials.ranks import RankFigures
 from redlantern.trials.sureness import Interval, PairedComparison, compare, in_words, mean_interval
 from redlantern.trials.values import Lane, Marked, TrialQuestion, TrialRun
 
@@ -25,9 +26,8 @@ class Figure:
     value: Value
 
 
-def _rank(measure: str) -> Value:
-    """A measure of the ranks of the right pages, by its name there."""
-    return lambda question, marked: float(getattr(marked.ranks, measure)) if marked.ranks is not None else None
+def _rank(take: Callable[[RankFigures], float]) -> Value:
+    return lambda question, marked: take(marked.ranks) if marked.ranks is not None else None
 
 
 def _flag(value: bool | None) -> float | None:
@@ -47,11 +47,11 @@ def _supported(question: TrialQuestion, marked: Marked) -> float | None:
 
 
 FIGURES = (
-    Figure(marked("right page first"), marked("puts the right page first"), _rank("recall_at_1")),
-    Figure(marked("right page among five"), marked("has the right page among the first five"), _rank("recall_at_5")),
-    Figure(marked("right page among ten"), marked("has the right page among the first ten"), _rank("recall_at_10")),
-    Figure(marked("rank of the right page (MRR)"), marked("puts the right page higher"), _rank("reciprocal_rank")),
-    Figure(marked("order of the pages (nDCG@10)"), marked("puts the right pages higher"), _rank("ndcg_at_10")),
+    Figure(marked("right page first"), marked("puts the right page first"), _rank(lambda ranks: ranks.recall_at_1)),
+    Figure(marked("right page among five"), marked("has the right page among the first five"), _rank(lambda ranks: ranks.recall_at_5)),
+    Figure(marked("right page among ten"), marked("has the right page among the first ten"), _rank(lambda ranks: ranks.recall_at_10)),
+    Figure(marked("rank of the right page (MRR)"), marked("puts the right page higher"), _rank(lambda ranks: ranks.reciprocal_rank)),
+    Figure(marked("order of the pages (nDCG@10)"), marked("puts the right pages higher"), _rank(lambda ranks: ranks.ndcg_at_10)),
     Figure(marked("expected words said"), marked("says the expected words"), lambda question, marked: _flag(marked.is_said)),
     Figure(marked("right page cited"), marked("cites the right page"), lambda question, marked: _flag(marked.is_cited)),
     Figure(marked("refused where the documents are silent"), marked("refuses where the documents are silent"), _right_refusal),

@@ -21,8 +21,7 @@ _FACES = (
     ("Source Serif Pro", "SourceSerifPro-It.ttf", 400, "italic"),
 )
 _FONTS = "fonts:///"
-# As letters to a court are set. WeasyPrint lays all notes of a page out anew for each one more, so fewer on a page are also written
-# sooner: five hundred in 8 s instead of 10.
+# As letters to a court are set. WeasyPrint lays all notes of a page out anew for each one more, so fewer on a page are written sooner, too.
 _STYLE = (
     "".join(
         f'@font-face{{font-family:"{family}";src:url({_FONTS}{name});font-weight:{weight};font-style:{slant}}}'

@@ -239,7 +239,7 @@ class ModelsRoom(Room):
         self.language.show_card(
             found.language,
             (tr("Reading test"), _reading_words(found.ability), ""),
-            (tr("Kernels"), *_kernel_words()),
+            (tr("Compute kernels"), *_kernel_words()),
         )
         self.readers.show_choices(described_readers(found.readers), found.reader)
         self.embedding.show_card(found.embedding)
@@ -341,11 +341,11 @@ def _kernel_words() -> tuple[str, str]:
     kernels = usable_kernels()
     if kernels is None:
         return tr("for any processor"), tr(
-            "Kernels are what the model computes with. Where the processor has the newer instructions for it, ./run setup "
+            "Compute kernels are the loops that a model computes with. Where the processor has the newer instructions for it, ./run setup "
             "builds kernels that read up to three times as fast; none were built, or none fit."
         )
     return tr("for this processor ({word})").format(word=kernels.word), tr(
-        "Kernels are what the model computes with. These were built at set-up for the newer instructions of this processor."
+        "Compute kernels are the loops that a model computes with. These were built at set-up for the newer instructions of this processor."
     )
 
 
