@@ -1,11 +1,13 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """A person who asks for figures: the working, a cell on its page, a plan changed in place, sums checked, and a sheet kept."""
 
+from dataclasses import replace
+
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QPushButton
+from PyQt6.QtWidgets import QLabel, QPushButton
 
-from redlantern.desktop.desk.reckoned_part import CellLabel, WorkingRowView
+from redlantern.desktop.desk.reckoned_part import CellLabel, ReckonedPart, WorkingRowView
 from redlantern.desktop.shelf.table_put_right import TablePutRight
 from redlantern.models.protocols import Written
 from redlantern.progress import Cancel, silent
@@ -129,6 +131,19 @@ def test_sums_that_do_not_agree_are_named(filled, qtbot):
     settle(filled, qtbot)
     assert view.sheet.question == "Check the sums of this document"
     assert view.sheet.reckoning.value == "1"
+
+
+@pytest.mark.parametrize(("is_borne_out", "name"), [(True, "quiet"), (False, "problem")])
+def test_a_printed_sum_that_its_rows_do_not_bear_out_is_shown_as_a_problem_in_any_words(
+    filled, qtbot, is_borne_out, name
+):
+    ask(filled, qtbot, HIGHEST)
+    said = "Das stimmt nicht mit den Zeilen überein"
+    reckoning = replace(filled.desk.view.sheet.reckoning, check=said, is_borne_out=is_borne_out)
+    part = ReckonedPart(reckoning, lambda row: None)
+    qtbot.addWidget(part)
+    [label] = [label for label in part.findChildren(QLabel) if label.text() == said]
+    assert label.objectName() == name
 
 
 def test_a_doubtful_figure_stands_beside_what_was_found(filled, qtbot):

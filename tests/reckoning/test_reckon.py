@@ -5,6 +5,7 @@ from dataclasses import replace
 
 import pytest
 
+from redlantern.answering.reckoned import reckoning_of
 from redlantern.reckoning import wording
 from redlantern.reckoning.reckon import reckon
 from redlantern.text.question import parse_question
@@ -128,7 +129,7 @@ def test_a_printed_sum_is_checked_against_its_rows():
         wording.check_words(asked("What is the net total of invoice 5521?")) == "Checked: the rows come to the net sum."
     )
     assert wording.check_words(asked("What is the total of invoice 5521?")) == (
-        "Checked: the rows come to the net sum and net sum and tax come to the total."
+        "Checked: the rows come to the net sum; net sum and tax come to the total."
     )
     wrong = [list(row) for row in OTHER_INVOICE]
     wrong[3][4] = "1.059,00"
@@ -136,6 +137,11 @@ def test_a_printed_sum_is_checked_against_its_rows():
     assert wording.check_words(found) == (
         "It does not agree with the rows: Net: the 2 rows above come to 1.059,80, printed 1.059,00."
     )
+    right = asked("What is the net total of invoice 5521?")
+    parts = [
+        reckoning_of(each, lambda document_id: "Invoice", lambda document_id, cell: None) for each in (right, found)
+    ]
+    assert [part.is_borne_out for part in parts] == [True, False]
 
 
 def test_two_tables_that_fit_as_well_are_a_doubt():

@@ -44,6 +44,7 @@ def reckoning_of(reckoned: Reckoned, name_of: Callable[[int], str], cite: CiteCe
         check=wording.check_words(reckoned) if first is not None else "",
         plan=plan,
         label=reckoned.label,
+        is_borne_out=reckoned.check is None or not reckoned.check.of_sums,
     )
 
 

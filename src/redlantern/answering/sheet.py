@@ -124,7 +124,7 @@ class Reckoning:
     what was done; `plan` is that as data, to be changed and carried out again, None for a sheet that was kept. `columns` name the
     working's; `rows` are the first of `n_rows` that count, the figure's own first, `left_out` those that do not, and `n_unfit`
     how many rows do not fit the conditions. `doubts` are sentences; without any it can be relied on. `check` says whether the
-    rows bear out a printed sum.
+    rows bear out a printed sum, in words, and `is_borne_out` that nothing speaks against it.
     """
 
     answer: str
@@ -140,6 +140,7 @@ class Reckoning:
     check: str = ""
     plan: Plan | None = None
     label: int = -1
+    is_borne_out: bool = True
 
     @property
     def is_sure(self) -> bool:

@@ -205,6 +205,7 @@ class _SheetReader:
         return Reckoning(
             form.answer, form.value, form.unit, form.plan_words, tuple(form.columns), self.working(form.rows), form.n_rows,
             self.working(form.left_out), form.n_unfit, tuple(form.doubts), form.check, self.plan(form.plan), form.label,
+            form.is_borne_out,
         )  # fmt: skip
 
     def plan(self, form: PlanForm | None) -> Plan | None:
@@ -334,6 +335,7 @@ def _reckoning_json(reckoning: Reckoning) -> dict[str, Any]:
         "n_unfit": reckoning.n_unfit,
         "doubts": list(reckoning.doubts),
         "check": reckoning.check,
+        "is_borne_out": reckoning.is_borne_out,
     }
 
 

@@ -171,6 +171,7 @@ class ReckoningForm(msgspec.Struct, kw_only=True):
     n_unfit: int
     doubts: list[str]
     check: str
+    is_borne_out: bool = True
 
 
 class SecondsForm(msgspec.Struct, kw_only=True):

@@ -72,7 +72,7 @@ def _sums_checked(reckoned: Reckoned) -> str:
     if reckoned.plan.of != "net":
         parts += [tr("net sum and tax come to the total")] if check.has(TAX_TO_TOTAL) else []
         parts += [tr("the rows come to the total")] if check.has(ROWS_TO_TOTAL) else []
-    return tr("Checked: {parts}.").format(parts=listed(parts)) if parts else ""
+    return tr("Checked: {parts}.").format(parts="; ".join(parts)) if parts else ""
 
 
 def row_name(row: Row, label: int) -> str:

@@ -125,7 +125,7 @@ def _facts(card: ModelCard) -> list[tuple[str, str, str]]:
     return [
         (label, value or tr("not stated"), tip)
         for label, value, tip in named
-        if value or label in ("Licence", "Languages")
+        if value or label in (tr("Licence"), tr("Languages"))
     ]
 
 

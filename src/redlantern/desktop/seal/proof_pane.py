@@ -167,7 +167,7 @@ def verdict_words(proof: Proof) -> str:
 def table_rows(found: Sequence[Attempt]) -> list[tuple[str, ...]]:
     """A row for each kind of try, a column for each process: closed, needed (open, and meant to be), or OPEN."""
     processes = list(dict.fromkeys(attempt.process for attempt in found))
-    rows: list[tuple[str, ...]] = [(tr("It tried to"), *(_SHORT.get(process, process) for process in processes))]
+    rows: list[tuple[str, ...]] = [(tr("It tried to"), *(_SHORT.get(process, tr(process)) for process in processes))]
     for kind, words in _KINDS.items():
         cells = []
         for process in processes:
@@ -187,7 +187,7 @@ def _detail_rows(found: Sequence[Attempt]) -> list[tuple[str, ...]]:
         state = _CLOSED if attempt.is_closed else _NEEDED if attempt.needed else _OPEN
         rows.append(
             (
-                _SHORT.get(attempt.process, attempt.process),
+                _SHORT.get(attempt.process, tr(attempt.process)),
                 state,
                 f"{tr(attempt.way)}: {tr(attempt.needed) or attempt.said}",
             )

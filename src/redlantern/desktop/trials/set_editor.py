@@ -305,7 +305,7 @@ class SetEditor(QWidget):
             (tr("QUESTION"), self.question, ""),
             (tr("THE ANSWER SAYS"), self.expected, tr("words that must be in it; several are parted by ;")),
             (tr("RIGHT PAGE"), self.pages, tr("path:number, or find it below")),
-            ("TAGS", self.tags, tr("optional: kinds that are counted by themselves")),
+            (tr("TAGS"), self.tags, tr("optional: kinds that are counted by themselves")),
         ):
             label: QLabel = section_label(title)
             label.setBuddy(field)
