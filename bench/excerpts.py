@@ -2,19 +2,20 @@
 """Measures what a language model is given to read, on the tuning questions: is the answer in it at all?
 
 Run as `python -m bench.excerpts`: for several rooms, in tokens of the light reader,
-how many answerable questions have their expected words, or a right page, in the
-excerpts; chosen from passages and lines in turn, as the program does, and from the
-lines alone. No model judges or writes.
+how many answerable questions have their expected words in the excerpts, and on the
+manual a right page; chosen as the program does, and from the lines alone. No model
+judges or writes.
 """
 
 import sys
 import tempfile
-from pathlib import Path
+from collections.abc import Callable
+from functools import cache
 from typing import Any
 
 from bench.asking import rows
 from bench.collections import opened
-from bench.fit_refusal import TUNING
+from bench.fit_refusal import TUNING, kept_in
 from bench.open_documents import CHOSEN_ON
 from redlantern.answering.asking import Asking
 from redlantern.answering.engine import Engine
@@ -27,36 +28,43 @@ from redlantern.reckoning.source import TableSource
 from redlantern.safety import seal
 from redlantern.text.question import parse_question
 
-_ROOMS = (120, 180, 220, 300, 400)
+_ROOMS = (120, 220, 290, 400)
 
 
 def main() -> int:
     """Measure, and print."""
     seal.put_on()
     model = HostedModel(LIGHT_READER.place)
+    count_tokens = cache(model.count_tokens)
     letters = [row for row in rows(TUNING / "questions.jsonl") if row["a"] and row.get("x")]
     manual = [
         {"q": standalone_question(parse_question(row["question"]), row["history"]), **row}
         for row in rows(CHOSEN_ON.questions)
         if CHOSEN_ON.documents.exists()
     ]
+    letters = [{"expected": row["x"], **row} for row in letters]
     found: dict[tuple[int, str], list[int]] = {}
     try:
         for documents, asked in ((TUNING / "documents", letters), (CHOSEN_ON.documents, manual)):
             if not asked:
                 continue
-            with tempfile.TemporaryDirectory() as folder, opened(Path(folder), documents) as engine:
-                for row in asked:
-                    _count(engine, model, row, found)
+            with tempfile.TemporaryDirectory() as folder, opened(kept_in(documents, folder), documents) as engine:
+                for number, row in enumerate(asked, start=1):
+                    print(f"\r{documents.name}: {number} of {len(asked)} ", end="", file=sys.stderr, flush=True)
+                    _count(engine, count_tokens, row, found)
     finally:
         model.close()
-    print(f"{'tokens':>7}{'chosen from':>24}{'expected words':>20}{'right page':>16}")
-    for (room, way), (n_words, n_pages) in sorted(found.items()):
-        print(f"{room:7}{way:>24}{n_words:9} of {len(letters)}{n_pages:9} of {len(manual)}")
+    print(f"{'tokens':>7}{'chosen from':>24}{'words, letters':>18}{'words, manual':>18}{'right page, manual':>22}")
+    for (room, way), (n_letters, n_manual, n_pages) in sorted(found.items()):
+        print(
+            f"{room:7}{way:>24}{n_letters:11} of {len(letters)}{n_manual:11} of {len(manual)}{n_pages:15} of {len(manual)}"
+        )
     return 0
 
 
-def _count(engine: Engine, model: HostedModel, row: dict[str, Any], found: dict[tuple[int, str], list[int]]) -> None:
+def _count(
+    engine: Engine, count_tokens: Callable[[str], int], row: dict[str, Any], found: dict[tuple[int, str], list[int]]
+) -> None:
     runtime = engine.runtime
     index = engine.current_index()
     tables = TableSource(index.documents, runtime.asked.pages)
@@ -64,18 +72,20 @@ def _count(engine: Engine, model: HostedModel, row: dict[str, Any], found: dict[
     grounds = asking.grounds_of(Question(row["q"]))
     wanted = grounds.parts[0].question.stems()
     for room in _ROOMS:
-        for way, ranks in (("passages and lines", grounds.ranks), ("lines alone", {})):
+        for way, ranks in (("as it is", grounds.ranks), ("lines alone", {})):
             excerpts = choose_excerpts(
-                grounds.others, ranks, wanted, title=grounds.title, count_tokens=model.count_tokens, room=room
+                grounds.others, ranks, wanted, title=grounds.title, count_tokens=count_tokens, room=room
             )
-            counts = found.setdefault((room, way), [0, 0])
-            if row.get("x"):
-                text = " ".join(excerpt.text for excerpt in excerpts)
-                lines = " ".join(line.text for excerpt in excerpts for line in excerpt.lines)
-                counts[0] += any(words in text or words in lines for words in row["x"])
-            else:
-                right = {(page["file"], page["page"]) for page in row["right"]}
-                counts[1] += bool(right & _pages(engine, excerpts))
+            counts = found.setdefault((room, way), [0, 0, 0])
+            read = " ".join(
+                part for excerpt in excerpts for part in (excerpt.printed, *(x.text for x in excerpt.lines))
+            )
+            is_there = any(words.casefold() in read.casefold() for words in row["expected"])
+            if "right" not in row:
+                counts[0] += is_there
+                continue
+            counts[1] += is_there
+            counts[2] += bool({(page["file"], page["page"]) for page in row["right"]} & _pages(engine, excerpts))
 
 
 def _pages(engine: Engine, excerpts: tuple[Excerpt, ...]) -> set[tuple[str, int]]:

@@ -1,11 +1,12 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Fits when a question counts as answered, by the evidence and a model's reading together, on the tuning questions only.
+"""Fits when a question counts as answered, by the evidence, a model's reading and what it wrote, on the tuning questions only.
 
 Run as `python -m bench.fit_reading FILE [close|light] [N]`: asks the model whether
-its excerpts answer each tuning question, and keeps the log-odds in FILE as they
-come, so that an interrupted run goes on; prints how well evidence and reading tell
-answered questions from others, each kept out of the fit, the weights for
-redlantern/fitted.py, and how many with weak evidence have no answer.
+its excerpts answer each tuning question, lets it write an answer, and keeps the
+log-odds and how far the answer held in FILE as they come, so that an interrupted
+run goes on; prints how well they tell answered questions from others, each kept
+out of the fit, the weights for redlantern/fitted.py, and how many with weak
+evidence have no answer.
 """
 
 import json
@@ -13,18 +14,20 @@ import random
 import sys
 import tempfile
 import time
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
-from bench.asking import rows
+from bench.asking import answer, rows
 from bench.collections import opened
 from bench.fit_refusal import TUNING, fit, kept_in, kept_out_chances
 from bench.open_documents import CHOSEN_ON
 from redlantern.answering.asking import Asking
 from redlantern.answering.engine import Engine
-from redlantern.answering.evidence.refusal import reading_chance
+from redlantern.answering.evidence.refusal import reading_chance, strength, written_chance
 from redlantern.answering.question.follow_up import standalone_question
 from redlantern.answering.question.understanding import Question
 from redlantern.answering.writing.read_answer import excerpts_of, judge
@@ -38,6 +41,7 @@ from redlantern.safety import seal
 from redlantern.text.question import parse_question
 
 _ORDER_SEED = 5
+Numbers = npt.NDArray[np.float64]
 
 
 def _questions() -> list[tuple[Path, dict[str, Any]]]:
@@ -68,9 +72,15 @@ def _judged(engine: Engine, row: dict[str, Any]) -> dict[str, Any]:
     excerpts = excerpts_of(grounds, model, runtime.method)
     # The first part alone: nearly all tuning questions have one.
     wants = judge(grounds.parts[0], excerpts, model, Cancel()) if excerpts else 0.0
+    seconds = time.perf_counter() - began
+    sheet = answer(engine, {"question": row["q"], "history": []})
+    said = " ".join(claim.text for claim in sheet.claims).casefold()
+    expected = row.get("expected") or row.get("x")
     return {
         "q": row["q"], "a": bool(row["a"]), "kind": row["kind"], "score": grounds.parts[0].evidence_score,
-        "reading": wants, "seconds": time.perf_counter() - began,
+        "reading": wants, "strength": strength(sheet.claims), "seconds": seconds,
+        "said": any(words.casefold() in said for words in expected) if expected else None,
+        "claims": [(claim.text, claim.support) for claim in sheet.claims],
     }  # fmt: skip
 
 
@@ -84,6 +94,8 @@ def collect(kept: Path, word: str, most: int) -> list[dict[str, Any]]:
     for documents in dict.fromkeys(documents for documents, _ in wanted):
         model = HostedModel(reader.place)
         with tempfile.TemporaryDirectory() as folder, opened(kept_in(documents, folder), documents, model) as engine:
+            # All is written, whatever the chances.
+            engine.exchange(method=replace(engine.method, answer_threshold=0.0))
             for row in (row for place, row in wanted if place == documents):
                 entry = _judged(engine, row)
                 done.append(entry)
@@ -110,6 +122,36 @@ def show(done: list[dict[str, Any]]) -> None:
         f"together, each question kept out of the fit: area {area_under(yes, chances[answered == 0].tolist()):.3f}, "
         f"near the subject {area_under(yes, chances[(answered == 0) & is_near].tolist()):.3f}"
     )
+    _print_thresholds(chances, answered, is_near)
+    weights = fit(features, answered)
+    print("READING_WEIGHTS =", tuple(round(float(weight), 2) for weight in weights[:-1]))
+    print("intercept", round(float(weights[-1]), 2))
+    _show_written(done, answered, is_near)
+    said = [row["said"] for row in done if row["said"] is not None]
+    print(f"the expected words are said for {sum(said)} of {len(said)}")
+    print(f"seconds a judgement: median {np.median([row['seconds'] for row in done]):.1f}")
+
+
+def _show_written(done: list[dict[str, Any]], answered: Numbers, is_near: npt.NDArray[np.bool_]) -> None:
+    """Print how well it does together with what was written, of the questions for which anything is."""
+    before = np.array([reading_chance(row["score"], row["reading"]) for row in done])
+    is_written = before >= ANSWER_THRESHOLD
+    features = np.stack([np.log(before / (1 - before)), [row["strength"] for row in done]], axis=1)[is_written]
+    chances = kept_out_chances(features, answered[is_written])
+    print(f"\nof {int(is_written.sum())} for which an answer is written, each kept out of the fit:")
+    _print_thresholds(chances, answered[is_written], is_near[is_written])
+    weights = fit(features, answered[is_written])
+    print("WRITTEN_WEIGHTS =", tuple(round(float(weight), 2) for weight in weights[:-1]))
+    print("intercept", round(float(weights[-1]), 2))
+    decided = [written_chance(chance, row["strength"]) for chance, row in zip(before, done, strict=True)]
+    is_weak = [ANSWER_THRESHOLD <= chance < WEAK_EVIDENCE for chance in decided] & is_written
+    print(
+        f"weak with the weights of fitted.py: {int((is_weak & (answered == 0)).sum())} of {int(is_weak.sum())} have no answer"
+    )
+
+
+def _print_thresholds(chances: Numbers, answered: Numbers, is_near: npt.NDArray[np.bool_]) -> None:
+    yes = chances[answered > 0]
     n_near, n_off = int(((answered == 0) & is_near).sum()), int(((answered == 0) & ~is_near).sum())
     for threshold in np.arange(0.1, 0.75, 0.05):
         refused = chances < threshold
@@ -118,14 +160,6 @@ def show(done: list[dict[str, Any]]) -> None:
         print(
             f"threshold {threshold:.2f}: refuses {near} of {n_near} near, {off} of {n_off} off, {wrong} of {len(yes)} wrongly"
         )
-    weights = fit(features, answered)
-    print("READING_WEIGHTS =", tuple(round(float(weight), 2) for weight in weights[:-1]))
-    print("intercept", round(float(weights[-1]), 2))
-    decided = [reading_chance(row["score"], row["reading"]) for row in done]
-    is_weak = [ANSWER_THRESHOLD <= chance < WEAK_EVIDENCE for chance in decided]
-    n_unanswered = sum(weak and not row["a"] for weak, row in zip(is_weak, done, strict=True))
-    print(f"weak with the weights of fitted.py: {n_unanswered} of {sum(is_weak)} have no answer")
-    print(f"seconds a judgement: median {np.median([row['seconds'] for row in done]):.1f}")
 
 
 def main() -> int:

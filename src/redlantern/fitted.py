@@ -54,6 +54,8 @@ WEAK_EVIDENCE = 0.45
 # chance of .25, with which 24 of 35 near the subject, 7 of 7 off it and 3 of 75 answered ones were refused.
 READING_WEIGHTS = (0.38, 1.63)
 READING_INTERCEPT = -1.54
+WRITTEN_WEIGHTS = (0.6, 4.0)
+WRITTEN_INTERCEPT = -1.5
 HOPELESS = 0.03
 """With a lower evidence score a question is refused unread."""
 

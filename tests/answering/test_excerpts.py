@@ -7,6 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from redlantern.answering.evidence.lines import Candidate
+from redlantern.answering.evidence.neighbours import with_neighbours
 from redlantern.answering.writing.excerpts import FIRST_PASSAGES, choose_excerpts
 from redlantern.answering.writing.prompt import NoRoomError
 from redlantern.answering.writing.reading import room_for_excerpts, wants_to_answer
@@ -35,18 +36,45 @@ def chosen(lines, ranks, room, wanted=()):
 
 def test_each_of_the_first_passages_is_read_from_and_the_best_lines_of_all():
     lines = candidates(8, 6)
-    excerpts = chosen(lines, {number: number for number in range(8)}, 60)
+    excerpts = chosen(lines, {number: number for number in range(8)}, 100)
     read = {line.passage.passage_id for excerpt in excerpts for line in excerpt.lines}
     assert set(range(FIRST_PASSAGES)) <= read
-    assert lines[0] in excerpts[0].lines and lines[1] in excerpts[0].lines
+    assert {0, 1} <= {line.line for line in excerpts[0].lines}
 
 
 def test_lines_stand_in_the_documents_order_with_gaps_shown():
     lines = candidates(1, 4)
-    [excerpt] = chosen([lines[3], lines[0], lines[1]], {0: 0}, 100)
+    [excerpt] = chosen([lines[3], lines[0], lines[1]], {}, 100)
     assert [line.line for line in excerpt.lines] == [0, 1, 3]
     assert excerpt.text == "Line 0 of passage 0 word Line 1 of passage 0 word … Line 3 of passage 0 word"
     assert excerpt.printed.startswith("# Report · Part\n")
+
+
+def test_what_stands_about_the_best_line_of_the_first_passage_is_read_with_it():
+    lines = candidates(3, 9)
+    best = lines[4]
+    excerpts = chosen([best, *lines[9:]], {number: number for number in range(3)}, 60)
+    read = [line.line for excerpt in excerpts for line in excerpt.lines if line.passage.passage_id == 0]
+    assert read == [1, 2, 3, 4, 5, 6, 7]
+    # With little room, what follows before what stands before it.
+    excerpts = chosen([best, *lines[9:]], {number: number for number in range(3)}, 16)
+    assert [line.line for line in excerpts[0].lines] == [4, 5]
+
+
+def test_what_a_line_reaches_over_and_the_heading_are_not_read_again():
+    passage = stored_passage(
+        1, "Report › Part", ["Part", "The fee is 40 euros.", "Unless it was waived.", "It is due."]
+    )
+    best = with_neighbours(Candidate(passage, 1, 1.0, 0.5, 0.5, True, np.ones(1, np.float32)))
+    [excerpt] = chosen([best], {1: 0}, 100)
+    assert " ".join(excerpt.text.split()) == "The fee is 40 euros. Unless it was waived. … It is due."
+
+
+def test_the_rows_beside_a_row_are_not_read_with_it():
+    passage = stored_passage(1, "Report › Part", ["Oak boards\t12", "Nails\t400", "Glue\t3"])
+    row = Candidate(passage, 1, 1.0, 0.5, 0.5, True, np.ones(1, np.float32))
+    [excerpt] = chosen([row], {1: 0}, 100)
+    assert excerpt.lines == (row,)
 
 
 def test_of_a_long_line_the_stretch_with_the_questions_words_is_read():

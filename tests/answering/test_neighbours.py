@@ -28,6 +28,7 @@ def candidate(lines, at, score=1.0):
         (["The limit is 70 per cent.", "It may be raised by the Trust."], 1, [0, 1]),
         (["The Trust may stop the work.", "In that case it pays for the scaffold."], 1, [0, 1]),
         ([RULE, "Lunch is at noon.", "It lasts an hour."], 0, [0]),
+        (["The sides agree as follows:", "The fence is moved by a metre."], 0, [0, 1]),
         (["Lunch is at noon.", RULE], 1, [1]),
         (["It rains.", RULE], 0, [0]),
         (["Rain\tstop", "However\tgo on"], 0, [0]),

@@ -122,6 +122,36 @@ def test_what_does_not_hold_the_second_time_is_left_out_and_said(engine, reading
     assert "did not hold against the pages" in sheet.no_prose_reason
 
 
+def test_what_has_nothing_of_the_documents_is_not_written_again_nor_is_a_line_of_a_list(engine, reading):
+    reading.writes = ["Penguins breed on sub-Antarctic islands every winter."]
+    ask(engine)
+    assert len(reading.prompts) == 1
+    reading.prompts.clear()
+    reading.writes = [f"{TRUE}\n{WRONG}"]
+    sheet = ask(engine, "What are the steps when the relative humidity in the loft is too high?")[-1].sheet
+    assert [claim.text for claim in sheet.claims] == [TRUE] and len(reading.prompts) == 1
+
+
+def test_what_is_answered_in_a_word_or_two_is_said_in_a_sentence(engine, reading):
+    reading.writes = ["70 per cent.", f"70 per cent. {TRUE}"]
+    assert [claim.text for claim in ask(engine)[-1].sheet.claims] == [TRUE]
+    assert "“70 per cent.” Say that in a whole sentence" in reading.prompts[1]
+    # Where it will not, what it said stands.
+    reading.writes = ["70 per cent."]
+    assert [claim.text for claim in ask(engine)[-1].sheet.claims] == ["70 per cent."]
+
+
+def test_where_little_held_of_an_answer_that_was_unlikely_it_is_taken_back(engine, reading):
+    reading.says_yes = {HUMIDITY: 0.5}
+    reading.writes = [WRONG]
+    steps = ask(engine)
+    assert any(isinstance(step, WritingStep) for step in steps)
+    sheet = steps[-1].sheet
+    assert isinstance(sheet, RefusedSheet) and sheet.found_lines and not sheet.claims
+    reading.writes = [TRUE]
+    assert [claim.text for claim in ask(engine)[-1].sheet.claims] == [TRUE]
+
+
 @pytest.mark.parametrize(
     "said", ["The passages do not state when work shall cease.", "The humidity is not specified in the passages."]
 )

@@ -170,6 +170,48 @@ def test_the_doubt_is_said_in_plain_words(claim, cited, doubt):
     assert judge(claim, cited, "").doubt.casefold().startswith(doubt.casefold())
 
 
+def test_a_claim_that_is_hardly_from_the_line_is_unsupported_whatever_else_is_mild():
+    line = "A volunteer can be asked to help against payment."
+    judgement = judge("The medicine that helps against hay fever is aspirin.", line, "")
+    assert judgement.support == "unsupported" and "medicine" in judgement.absent
+    # The reserve alone makes it doubtful.
+    assert judge("A volunteer helps against payment.", line, "").support == "partly supported"
+
+
+def test_what_a_machine_calls_something_is_one_name():
+    line = "The default of checkpoint_flush_after is 0.9."
+    judgement = judge("The default of checkpoint_timeout is 0.9.", line, "")
+    assert (judgement.support, judgement.absent[0]) == ("unsupported", "checkpoint_timeout")
+    assert judge("The default of checkpoint_flush_after is 0.9.", line, "").support == "supported"
+
+
+def test_a_name_of_the_sentences_before_is_doubtful_and_one_in_another_s_place_is_wrong():
+    passage = "The Trust has let Oriel Hall. The key is handed over in May."
+    claim, line = "The Trust is handed the key in May.", "The key is handed over in May."
+    assert judge(claim, line, "", passage=passage).support == "partly supported"
+    assert judge(claim, line, "").support == "unsupported"
+    assert judge(claim, "The key is handed to Lund in May.", "", passage=passage).support == "unsupported"
+    assert judge("Oriel is handed the key in May.", line, "", passage=passage).support == "unsupported"
+
+
+@pytest.mark.parametrize(
+    ("claim", "line"),
+    [
+        (
+            "The mill saves water by closing the sluice of the upper pond.",
+            "By closing the sluice of the upper pond, it saves water.",
+        ),
+        (
+            "The wardens close both gates at the same time.",
+            "At least one warden is there, though both gates close at the same time.",
+        ),
+    ],
+)
+def test_another_order_of_clauses_is_nobody_elses_doing(claim, line):
+    doubt = judge(claim, line, "").doubt
+    assert "comes first" not in doubt and "said of" not in doubt
+
+
 def test_the_beginning_of_a_line_is_borne_out_unless_something_takes_it_back():
     line = "The hall is closed on Mondays, except in May."
     assert judge("The hall is closed on Mondays, except in May", line, "").support == "supported"

@@ -4,7 +4,7 @@
 import re
 from collections.abc import Sequence
 
-from redlantern.answering.checking.phrasing import base_form, content
+from redlantern.answering.checking.phrasing import LEADING_OVER, base_form, content
 from redlantern.text.quantities import is_unit, quantities, values
 from redlantern.text.tokens import tokens
 
@@ -45,8 +45,8 @@ def matched(claim: str, clauses: Sequence[str], least: int) -> list[str]:
 
 
 def words_and_values(text: str) -> list[str]:
-    """The stems of a text's content, without units, and behind them its numbers."""
-    words = [base_form(token) for token in content(text) if not is_unit(token)]
+    """The stems of a text's content, without units and what only leads over, and behind them its numbers."""
+    words = [base for token in content(text) if not is_unit(token) and (base := base_form(token)) not in LEADING_OVER]
     return words + [quantity.value for quantity in quantities(text)]
 
 

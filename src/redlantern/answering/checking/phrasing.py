@@ -6,7 +6,7 @@ import re
 from redlantern.text.stems import STOP_WORDS, stem
 from redlantern.text.tokens import tokens
 
-NEGATIONS = frozenset("not no never none nor neither cannot without nobody nothing".split())
+NEGATIONS = frozenset("not no never none nor neither cannot without nobody nothing lack lacks lacked lacking".split())
 
 _OPPOSITES = (
     "above/below over/under before/after more/less more/fewer most/least rise/fall rise/drop increase/decrease increase/reduce "
@@ -46,6 +46,12 @@ ROW_LIGHT = frozenset(
     stem(word) for word in "cost pay paid bill read show record list measure amount total each".split()
 )
 """Those that the row of a table may be worded with besides."""
+
+LEADING_OVER = frozenset(
+    stem(word)
+    for word in "least though although thus also even often usually then instead however therefore hence moreover".split()
+)
+"""Stems of words that may begin a clause and are nobody of whom something is said."""
 
 # Titles, and what stands for something named before.
 _NAMELESS = frozenset("mr mrs ms dr prof professor miss sir one ones".split())

@@ -198,8 +198,8 @@ def _name_elsewhere(claim: str, clauses: Sequence[str]) -> Doubt | None:
         if max(shared, default=0) < LEAST_SHARED:
             continue
         main = clauses[shared.index(max(shared))]
-        others = [name for name in _names_in(main, 1) if not _is_place(name, main)]
-        for name in _names_in(part):
+        others = [name for name in names_in(main, 1) if not _is_place(name, main)]
+        for name in names_in(part):
             is_alone = any(name in clause and n == 1 for clause, n in zip(clauses, shared, strict=True))
             strangers = [other for other in others if other not in claim and other.casefold() not in claim.casefold()]
             if name not in main and is_alone and strangers:
@@ -213,7 +213,7 @@ def _is_place(name: str, clause: str) -> bool:
     return re.search(where, clause) is not None
 
 
-def _names_in(text: str, start: int = 0) -> list[str]:
+def names_in(text: str, start: int = 0) -> list[str]:
     """Words with a capital that are no dates and no stop words; what begins a sentence is passed over with a start of 1."""
     found = [match.group() for match in NAME.finditer(text, start)]
     return [name for name in found if content(name) and not quantities(name)]
@@ -292,7 +292,9 @@ def _the_other_way_round(claim: str, cited: str) -> Doubt | None:
         return None
     place = {word: at for at, word in enumerate(theirs)}
     doer = mine[0]
-    if _is_agent(doer, cited) and not _PASSIVE.search(claim):
+    # One that begins with what the cited words do not have, or have in another form, has another doer.
+    begins = next(iter(content(claim)))
+    if base_form(begins) != doer or (_is_agent(doer, cited) and not _PASSIVE.search(claim)):
         return None
     for at, other in enumerate(mine[2:], start=2):
         between = [word for word in mine[1:at] if place[other] < place[word] < place[doer]]

@@ -13,6 +13,7 @@ docs/answers.md says how often that is right.
 import re
 from collections.abc import Iterable, Sequence, Set
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from redlantern.answering.checking.clauses import SHORTENED, clauses_of, matched
 from redlantern.answering.checking.phrasing import (
@@ -26,7 +27,7 @@ from redlantern.answering.checking.phrasing import (
     opposite_in,
     too_strong,
 )
-from redlantern.answering.checking.roles import LEAST_SHARED, NAME, Doubt, doubts_about_roles
+from redlantern.answering.checking.roles import LEAST_SHARED, NAME, Doubt, doubts_about_roles, names_in
 from redlantern.answering.checking.rows import Cells, other_column, other_unit_in_row
 from redlantern.answering.sheet import Support
 from redlantern.text.listing import quoted
@@ -36,7 +37,7 @@ from redlantern.text.tokens import tokens
 from redlantern.translation import tr, trn
 
 _NOT = re.compile(r"\b\w+n['’]t\b", re.IGNORECASE)
-_BOUND_NOT = re.compile(r"\b(?:no|not) (?:(?:more|less|fewer|later|longer) than|exceed(?:ing)?)\b", re.IGNORECASE)
+_BOUND_NOT = re.compile(r"\b(?:no|nor|not) (?:(?:more|less|fewer|later|longer) than|exceed(?:ing)?)\b", re.IGNORECASE)
 _NUMBERED = re.compile(r"\bNo\.\s?(?=[\dA-Z])")
 _NEGATED_WORDS = 6
 _NEGATION_END = re.compile(
@@ -46,6 +47,10 @@ _NEGATION_END = re.compile(
 _PARTLY_SHARE = 0.4
 _OUTSIDE_SHARE = 0.35
 _TAKEN_BACK_WITHIN = 2
+_PRONOUN = re.compile(r"\b(?:she|he|they|it|I|we)\b", re.IGNORECASE)
+_NAMED = re.compile(r"[A-ZÀ-Þ][\w’'-]+(?: [A-ZÀ-Þ][\w’'-]+)*")
+_IDENTIFIER = re.compile(r"\b\w+(?:_\w+)+\b")
+"""What a machine calls something: `checkpoint_timeout` is one name, and no other than `checkpoint_flush_after`."""
 
 
 @dataclass(frozen=True)
@@ -63,7 +68,16 @@ class Judgement:
     is_outside: bool = False
 
 
-def judge(claim: str, cited: str, context: str, cells: Cells = ()) -> Judgement:
+class Material(NamedTuple):
+    """A line as a claim is judged by it; see `judge`."""
+
+    cited: str
+    context: str
+    cells: Cells = ()
+    passage: str = ""
+
+
+def judge(claim: str, cited: str, context: str, cells: Cells = (), passage: str = "") -> Judgement:
     """Judge a claim against the words it cites.
 
     Parameters
@@ -77,6 +91,9 @@ def judge(claim: str, cited: str, context: str, cells: Cells = ()) -> Judgement:
         other words may stand here, too.
     cells : sequence of (column, value)
         If the line is a row of a table.
+    passage : str
+        What the line stands in. The name that it begins with, where the line
+        itself names nobody or says "she", makes a claim doubtful and not wrong.
 
     Returns
     -------
@@ -86,9 +103,15 @@ def judge(claim: str, cited: str, context: str, cells: Cells = ()) -> Judgement:
         return Judgement("supported", "", 1.0)
     claim, cited = plain(claim), plain(cited)
     around = f"{context} {cited}"
-    share, absent = _content(claim, around, LIGHT | ROW_LIGHT if cells else LIGHT)
-    doubt = next((doubt for doubt in _doubts(claim, cited, context, cells) if doubt is not None), None)
-    if doubt is None and absent:
+    missing = _missing_names(claim, around)
+    is_near = _speaks_of(missing, cited, passage)
+    light = LIGHT | ROW_LIGHT if cells else LIGHT
+    share, absent = _content(claim, f"{around} {' '.join(missing)}" if is_near else around, light)
+    doubt_of_names = Doubt(_not_there(missing), not is_near, tuple(missing)) if missing else None
+    doubts = _doubts(claim, cited, context, cells, doubt_of_names)
+    doubt = next((doubt for doubt in doubts if doubt is not None), None)
+    if absent and (doubt is None or (not doubt.is_grave and share < _PARTLY_SHARE)):
+        # A word of doubt left out is nothing against a claim that is hardly from there at all.
         doubt = Doubt(
             tr("the cited words do not speak of {words}").format(words=quoted(absent[:3])),
             share < _PARTLY_SHARE,
@@ -113,13 +136,13 @@ def _is_beginning(claim: str, cited: str) -> bool:
     return is_whole_sentence or not (CONDITIONS | {"but", "only"}) & set(rest)
 
 
-def best_line(claim: str, lines: Sequence[tuple[str, str, Cells]], named: int) -> tuple[int, Judgement]:
+def best_line(claim: str, lines: Sequence[Material], named: int) -> tuple[int, Judgement]:
     """Judge a claim against the line it names, and against the others if that one does not bear it out.
 
     Parameters
     ----------
     claim : str
-    lines : sequence of (cited, context, cells)
+    lines : sequence of Material
         All the lines that it may stand on.
     named : int
         Index of the line whose number the claim ends in.
@@ -144,10 +167,10 @@ def best_line(claim: str, lines: Sequence[tuple[str, str, Cells]], named: int) -
     return best, judgements[best]
 
 
-def _doubts(claim: str, cited: str, context: str, cells: Cells) -> Iterable[Doubt | None]:
+def _doubts(claim: str, cited: str, context: str, cells: Cells, doubt_of_names: Doubt | None) -> Iterable[Doubt | None]:
     mine, theirs = quantities(claim), quantities(cited)
     yield _missing_quantities(mine, theirs, context)
-    yield _missing_names(claim, f"{context} {cited}")
+    yield doubt_of_names
     if cells:
         # A row has no clauses, and says neither who does what nor how surely.
         yield other_column(claim, cells)
@@ -222,7 +245,8 @@ def _other_measure(mine: Sequence[Quantity], theirs: Sequence[Quantity]) -> Doub
     return None
 
 
-def _missing_names(claim: str, around: str) -> Doubt | None:
+def _missing_names(claim: str, around: str) -> list[str]:
+    """The names of a claim that do not stand around the line."""
     here = {base_form(token) for token in tokens(around)}
     missing = []
     for match in NAME.finditer(claim):
@@ -236,8 +260,17 @@ def _missing_names(claim: str, around: str) -> Doubt | None:
             continue
         if not all(base_form(form) in here for form in forms):
             missing.append(name)
-    names = list(dict.fromkeys(missing))
-    return Doubt(_not_there(names), True, tuple(names)) if names else None
+    called = {name.casefold() for name in _IDENTIFIER.findall(around)}
+    missing += [name for name in _IDENTIFIER.findall(claim) if name.casefold() not in called]
+    return list(dict.fromkeys(missing))
+
+
+def _speaks_of(names: Sequence[str], cited: str, passage: str) -> bool:
+    """Whether a line that names nobody, or says "she", may be about these: all are of the name that its passage begins with."""
+    if names_in(cited, 1) and not _PRONOUN.search(cited):
+        return False
+    begins = next((match.group().split() for match in _NAMED.finditer(passage) if names_in(match.group())), [])
+    return set(names) <= set(begins)
 
 
 def _negation(claim: str, cited: str) -> Doubt | None:

@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Lines that would mislead alone: one that what follows limits, and one that points back to what stands before it."""
+"""Lines that would mislead alone: one that what follows limits or says, and one that points back to what stands before it."""
 
 import re
 from collections.abc import Sequence
@@ -21,6 +21,7 @@ _POINTS_BACK = re.compile(
     r"(?:his|her|its|their) )",
     re.IGNORECASE,
 )
+_INTRODUCES = re.compile(r":\W*$")
 _MOST_WORDS = 80
 
 
@@ -28,7 +29,7 @@ def with_neighbours(candidate: Candidate) -> Candidate:
     """The same candidate, reaching over the neighbouring lines that it must not be read without.
 
     The next line if it takes something away ("unless", "however", "this does not
-    apply"), the one before if this one points back to it ("it", "in that case",
+    apply") or is what this one announces ("as follows:"), the one before if this one points back to it ("it", "in that case",
     "otherwise"). Rows of tables stand for themselves, and no stretch gets longer
     than a reader takes in at a glance.
     """
@@ -36,7 +37,8 @@ def with_neighbours(candidate: Candidate) -> Candidate:
         return candidate
     passage = candidate.passage
     first = last = candidate.line
-    if last + 1 < len(passage.lines) and _LIMITS.match(passage.line_text(last + 1)):
+    follows = passage.line_text(last + 1) if last + 1 < len(passage.lines) else ""
+    if follows and (_LIMITS.match(follows) or _INTRODUCES.search(candidate.text)):
         last += 1
     if first > 0 and _POINTS_BACK.match(candidate.text):
         first -= 1

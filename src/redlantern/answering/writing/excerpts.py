@@ -1,15 +1,17 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """What of the found passages a language model reads: their best lines, under the title and the heading that they stand under.
 
-The right page is among the first passages far more often than its line is among
-the first lines, and the right line is among the first lines of all more often than
-among those of the first passages; so both are taken in turn, as far as the room
-goes (docs/decisions/reading.md has the comparison).
+The first passage is read around its best line: what answers often stands beside
+the line that has the question's words. Then, as the right page is among the first
+passages far more often than its line is among the first lines, and the right line
+is among the first lines of all more often than among those of the first passages,
+both are taken in turn, as far as the room goes (docs/decisions/reading.md has the
+comparison).
 """
 
 import re
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from redlantern.answering.evidence.lines import Candidate
 from redlantern.answering.writing.instructions import as_material
@@ -18,6 +20,8 @@ from redlantern.text.stems import stems
 
 FIRST_PASSAGES = 4
 """So many passages are read from, whatever their lines score."""
+_LINES_OF_THE_FIRST = 7
+"""So many lines of the first passage are read, those about its best one, if it is prose: each row of a table stands for itself."""
 _MOST_WORDS = 60
 """Of a longer line only so many words are read, around the question's."""
 _MOST_HEAD_CHARS = 90
@@ -84,18 +88,34 @@ def choose_excerpts(
 
 
 def _in_turn(candidates: Sequence[Candidate], ranks: Mapping[int, int]) -> list[Candidate]:
-    """The best line of each of the first passages and the best lines of all, in turn."""
+    """What stands in the first passage; then the best line of each of the first ones and the best lines of all, in turn."""
     first: dict[int, Candidate] = {}
     for candidate in candidates:
         rank = ranks.get(candidate.passage.passage_id)
         if rank is not None and rank < FIRST_PASSAGES:
             first.setdefault(rank, candidate)
     of_passages = [first[rank] for rank in sorted(first)]
-    turns: list[Candidate] = []
+    turns = _around(of_passages[0]) if of_passages else []
     for at, candidate in enumerate(candidates):
         turns += of_passages[at : at + 1]
         turns.append(candidate)
     return turns
+
+
+def _around(best: Candidate) -> list[Candidate]:
+    """A line of prose and those about it in its passage, the nearest first; what it reaches over is read with it."""
+    if best.is_row:
+        return [best]
+    start, end = best.span
+    passage = best.passage
+    beside = [
+        at
+        for at, (begins, ends) in enumerate(passage.lines)
+        if (ends <= start or begins >= end) and passage.line_text(at).strip() not in passage.headings.printed
+    ]
+    # What follows a line explains it more often than what stands before it.
+    beside.sort(key=lambda at: (abs(at - best.line), at < best.line))
+    return [best, *(replace(best, line=at, first=-1, last=-1) for at in beside[: _LINES_OF_THE_FIRST - 1])]
 
 
 def _excerpt(lines: Sequence[Candidate], title: Callable[[Candidate], str], wanted: Sequence[str]) -> Excerpt:

@@ -32,11 +32,13 @@ def prose_grammar(most: int, least_words: int = 1) -> str:
     """Write the grammar (GBNF) of at most `most` lines of prose of so many words at least, without brackets, which are for call-marks.
 
     Where a sentence is from is found by checking it: a model that is held to name its source after each sentence names it in
-    the midst of one ("In [1]"), or goes on where it would have stopped.
+    the midst of one ("In [1]"), or goes on where it would have stopped. One of several words does not begin with a digit: "41 boats"
+    would be it already, and a model that may not stop yet goes on with anything.
     """
+    first = "[^\\[\\]\\n #…0-9] [^\\[\\]\\n #…]{0,39}" if least_words > 1 else "word"
     return (
         f'root ::= line ("\\n" line){{0,{most - 1}}}\n'
-        f'line ::= word (" " word){{{least_words - 1},55}}\n'
+        f'line ::= {first} (" " word){{{least_words - 1},55}}\n'
         "word ::= [^\\[\\]\\n #…]{1,40}\n"
     )
 

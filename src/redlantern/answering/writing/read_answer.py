@@ -4,16 +4,17 @@
 Whether the documents answer is decided before anything is shown as an answer, from
 the model's first word and the evidence together. A sentence that the cited words
 do not bear out is mended once, with the reason given; what does not hold then is
-left out, and the sheet says so.
+left out, and the sheet says so. Where hardly anything held and the chance was not
+high to begin with, there is no answer after all.
 """
 
 import re
 import time
-from collections.abc import Iterator, Sequence
+from collections.abc import Generator, Iterator, Sequence
 from dataclasses import replace
 
 from redlantern.answering import wording
-from redlantern.answering.evidence.refusal import reading_chance
+from redlantern.answering.evidence.refusal import reading_chance, strength, written_chance
 from redlantern.answering.sheet import AnsweredSheet, Claim, FoundLine, RefusedSheet, Sheet, made_into
 from redlantern.answering.writing.claims import sentences_of
 from redlantern.answering.writing.excerpts import Excerpt, choose_excerpts
@@ -21,12 +22,15 @@ from redlantern.answering.writing.grounds import AskedPart, Grounds, check_sente
 from redlantern.answering.writing.instructions import is_to_a_model
 from redlantern.answering.writing.prompt import Prompt
 from redlantern.answering.writing.reading import (
+    FEWEST_WORDS,
     SYSTEM,
+    is_line_by_line,
     judging_user,
     mending_prompt,
     reading_prompt,
     room_for_excerpts,
     wants_to_answer,
+    whole_prompt,
 )
 from redlantern.answering.writing.streams import WritingStep, written_to
 from redlantern.models.protocols import LanguageModel
@@ -111,16 +115,26 @@ class _AnswerReader:
         """Read and write each part that the documents answer."""
         for part in self._grounds.parts:
             chance = self._chance(part)
+            if chance >= self._method.answer_threshold:
+                chance = yield from self._written(part.question, chance)
             self._chances.append(chance)
             if chance < self._method.answer_threshold:
                 self._unanswered.append(part.question.text)
-                continue
-            yield WritingStep(self._written_so_far())
-            asked = part.question
-            language = self._answered_in(asked)
-            yield from self._write(
-                reading_prompt(asked.text, asked.kind, self._excerpts, self._model, self._method, language=language)
-            )
+
+    def _written(self, asked: ParsedQuestion, chance: float) -> Generator[WritingStep, None, float]:
+        """Write the answer to a part, and take it back where what it is worth speaks against its being one; gives the chance anew."""
+        yield WritingStep(self._written_so_far())
+        before, n_dropped = list(self._claims), self._n_dropped
+        language = self._answered_in(asked)
+        yield from self._write(
+            reading_prompt(asked.text, asked.kind, self._excerpts, self._model, self._method, language=language),
+            may_mend=not is_line_by_line(asked.kind),
+        )
+        if self._model.can_judge:
+            chance = written_chance(chance, strength(self._claims[len(before) :]))
+        if chance < self._method.answer_threshold:
+            self._claims, self._n_dropped = before, n_dropped
+        return chance
 
     def result(self) -> Sheet:
         """The sheet with what was written; refused where no part is answered."""
@@ -157,7 +171,7 @@ class _AnswerReader:
         code = self._grounds.language(self._excerpts[0].lines[0])
         return "" if (code or ENGLISH.code) == question.language.code == ENGLISH.code else name_of_language(code)
 
-    def _write(self, prompt: Prompt) -> Iterator[WritingStep]:
+    def _write(self, prompt: Prompt, *, may_mend: bool) -> Iterator[WritingStep]:
         written, is_cut_off = "", False
         for step in written_to(prompt, self._model, self._method, self._cancel):
             if not step.words:
@@ -168,13 +182,17 @@ class _AnswerReader:
             self._first_word = self._first_word or time.perf_counter() - self._began
             written += step.words
             yield WritingStep(self._written_so_far() + tuple((text, "") for text in sentences_of(written)))
-        said = sentences_of(written)
-        for text in said[:-1] if is_cut_off else said:
+        said = sentences_of(written)[:-1] if is_cut_off else sentences_of(written)
+        if may_mend and len(said) == 1 and len(said[0].split()) < FEWEST_WORDS:
+            again = self._again(whole_prompt(prompt, said[0]))
+            said = [text for text in again if len(text.split()) >= FEWEST_WORDS] or said
+        for text in said:
             if _SAYS_NOTHING.search(text):
                 self._says_nothing = True
                 continue
             claim = self._checked(text)
-            self._take(claim if claim.support != "unsupported" else self._mended(claim, prompt))
+            is_worth_mending = may_mend and claim.support == "unsupported" and not claim.is_outside
+            self._take(self._mended(claim, prompt) if is_worth_mending else claim)
 
     def _checked(self, text: str) -> Claim:
         return check_sentence(text, [excerpt.lines for excerpt in self._excerpts], self._grounds)
@@ -188,13 +206,16 @@ class _AnswerReader:
 
     def _mended(self, claim: Claim, prompt: Prompt) -> Claim | None:
         """Let the model write a sentence once more that did not hold, told why; None where it takes it back."""
-        again = mending_prompt(prompt, claim.text, claim.doubt)
+        said = self._again(mending_prompt(prompt, claim.text, claim.doubt))
+        return self._checked(said[0]) if said and not _SAYS_NOTHING.search(said[0]) else None
+
+    def _again(self, prompt: Prompt) -> list[str]:
+        """The sentences that the model writes when it is asked once more."""
         written = ""
-        for step in written_to(again, self._model, self._method, self._cancel):
+        for step in written_to(prompt, self._model, self._method, self._cancel):
             written += step.words
             self._n_written += step.n_written_tokens
-        said = sentences_of(written)
-        return self._checked(said[0]) if said and not _SAYS_NOTHING.search(said[0]) else None
+        return sentences_of(written)
 
     def _written_so_far(self) -> tuple[tuple[str, str], ...]:
         return tuple((claim.text, claim.citations[0].mark) for claim in self._claims)

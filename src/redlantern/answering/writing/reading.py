@@ -25,7 +25,7 @@ _ASKED: dict[Kind, tuple[str, int]] = {
 }
 """What is asked for in another form than one sentence, and in how many lines at most."""
 _ONE, _MOST_LINES = "Answer in one short, whole sentence", 1
-_FEWEST_WORDS = 4
+FEWEST_WORDS = 4
 """A bare "41" says nothing of what it is, so nothing could be checked but that it stands there."""
 _LONGEST_SENTENCE_TOKENS, _LONGEST_LIST_TOKENS = 90, 150
 _FIRST_WORD_S = 8.0
@@ -73,7 +73,7 @@ def reading_prompt(
     own = "" if method.instruction == INSTRUCTION else f" {method.instruction}"
     asked = f"{asked} in {language}" if language else asked
     user = f"{_material(question, excerpts)}\n{asked} {_COPY}{own}"
-    grammar = prose_grammar(most, 1 if kind in _ASKED else _FEWEST_WORDS)
+    grammar = prose_grammar(most)
     most_tokens = _LONGEST_LIST_TOKENS if kind in _ASKED else _LONGEST_SENTENCE_TOKENS
     answer_tokens = min(method.answer_tokens, most_tokens, model.window_tokens() // 4)
     return Prompt(
@@ -81,10 +81,24 @@ def reading_prompt(
     )
 
 
+def is_line_by_line(kind: Kind) -> bool:
+    """Whether an answer of this kind has a line for each thing: one that does not hold is left out, and the others stand."""
+    return kind in _ASKED
+
+
 def mending_prompt(prompt: Prompt, sentence: str, doubt: str) -> Prompt:
     """The same once more, with a sentence that did not hold and why."""
-    again = f"An earlier answer was: “{sentence}” That is wrong: {doubt}. Answer in the passages' own words."
-    return replace(prompt, user=f"{prompt.user}\n{again}", grammar=prose_grammar(1, _FEWEST_WORDS))
+    return _once_more(prompt, sentence, f"That is wrong: {doubt}. Answer in the passages' own words.")
+
+
+def whole_prompt(prompt: Prompt, words: str) -> Prompt:
+    """The same once more, with what was answered in a few words and is to be a sentence."""
+    return _once_more(prompt, words, "Say that in a whole sentence, with the words of the question.")
+
+
+def _once_more(prompt: Prompt, said: str, wanted: str) -> Prompt:
+    user = f"{prompt.user}\nAn earlier answer was: “{said}” {wanted}"
+    return replace(prompt, user=user, grammar=prose_grammar(1, FEWEST_WORDS))
 
 
 def _material(question: str, excerpts: Sequence[Excerpt]) -> str:
