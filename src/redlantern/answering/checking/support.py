@@ -68,7 +68,7 @@ class Judgement:
     is_outside: bool = False
 
 
-class Material(NamedTuple):
+class CitedLine(NamedTuple):
     """A line as a claim is judged by it; see `judge`."""
 
     cited: str
@@ -136,13 +136,13 @@ def _is_beginning(claim: str, cited: str) -> bool:
     return is_whole_sentence or not (CONDITIONS | {"but", "only"}) & set(rest)
 
 
-def best_line(claim: str, lines: Sequence[Material], named: int) -> tuple[int, Judgement]:
+def best_line(claim: str, lines: Sequence[CitedLine], named: int) -> tuple[int, Judgement]:
     """Judge a claim against the line it names, and against the others if that one does not bear it out.
 
     Parameters
     ----------
     claim : str
-    lines : sequence of Material
+    lines : sequence of CitedLine
         All the lines that it may stand on.
     named : int
         Index of the line whose number the claim ends in.

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
-from redlantern.answering.checking.support import Judgement, Material, best_line
+from redlantern.answering.checking.support import Judgement, CitedLine, best_line
 from redlantern.answering.evidence.lines import Candidate
 from redlantern.answering.sheet import Claim
 from redlantern.answering.writing.claims import drafts_of
@@ -47,13 +47,13 @@ class Grounds:
     language: Callable[[Candidate], str] = lambda _: ""
     """The language of a line's document, by its ISO 639-1 code; empty where it is not known."""
 
-    def material(self, candidate: Candidate) -> Material:
+    def material(self, candidate: Candidate) -> CitedLine:
         """A line as a claim is judged by it: its words, what it stands under and in, and its cells if it is a row."""
         headings = candidate.passage.headings
         # A row means something only with its column names, so they count as cited with it.
         cells = cells_of(candidate.text, headings) if candidate.is_row else ()
         context = f"{self.title(candidate)} {headings.printed}"
-        return Material(as_material(candidate), context, cells, candidate.passage.text)
+        return CitedLine(as_material(candidate), context, cells, candidate.passage.text)
 
 
 def check_claims(written: str, lines: Sequence[Candidate], grounds: Grounds) -> tuple[Claim, ...]:
