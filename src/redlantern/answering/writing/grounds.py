@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
-from redlantern.answering.checking.support import Judgement, CitedLine, best_line
+from redlantern.answering.checking.support import CitedLine, Judgement, best_line
 from redlantern.answering.evidence.lines import Candidate
 from redlantern.answering.sheet import Claim
 from redlantern.answering.writing.claims import drafts_of
