@@ -53,7 +53,10 @@ class Grounds:
         # A row means something only with its column names, so they count as cited with it.
         cells = cells_of(candidate.text, headings) if candidate.is_row else ()
         context = f"{self.title(candidate)} {headings.printed}"
-        return CitedLine(as_material(candidate), context, cells, candidate.passage.text)
+        passage = candidate.passage
+        texts = map(passage.line_text, range(len(passage.lines)))
+        said = " ".join(text for text in texts if text.strip() not in headings.printed)
+        return CitedLine(as_material(candidate), context, cells, said)
 
 
 def check_claims(written: str, lines: Sequence[Candidate], grounds: Grounds) -> tuple[Claim, ...]:
