@@ -143,11 +143,16 @@ def _show_written(done: list[dict[str, Any]], answered: Numbers, is_near: npt.ND
     weights = fit(features, answered[is_written])
     print("WRITTEN_WEIGHTS =", tuple(round(float(weight), 2) for weight in weights[:-1]))
     print("intercept", round(float(weights[-1]), 2))
-    decided = [written_chance(chance, row["strength"]) for chance, row in zip(before, done, strict=True)]
-    is_weak = [ANSWER_THRESHOLD <= chance < WEAK_EVIDENCE for chance in decided] & is_written
-    print(
-        f"weak with the weights of fitted.py: {int((is_weak & (answered == 0)).sum())} of {int(is_weak.sum())} have no answer"
-    )
+    decided = np.array([written_chance(chance, row["strength"]) for chance, row in zip(before, done, strict=True)])
+    is_refused = ~is_written | (decided < ANSWER_THRESHOLD)
+    for name, refused in (("before", ~is_written), ("after", is_refused)):
+        near, wrong = (refused & (answered == 0) & is_near).sum(), (refused & (answered > 0)).sum()
+        n_near = int(((answered == 0) & is_near).sum())
+        print(
+            f"with the weights of fitted.py, {name} writing: {near} of {n_near} near, {wrong} of {int(answered.sum())} wrongly"
+        )
+    is_weak = ~is_refused & (decided < WEAK_EVIDENCE)
+    print(f"weak with these: {int((is_weak & (answered == 0)).sum())} of {int(is_weak.sum())} have no answer")
 
 
 def _print_thresholds(chances: Numbers, answered: Numbers, is_near: npt.NDArray[np.bool_]) -> None:
