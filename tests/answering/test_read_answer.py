@@ -11,6 +11,7 @@ from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet import AnsweredSheet, RefusedSheet
 from redlantern.answering.sheet_form import sheet_as_json, sheet_from_json
 from redlantern.answering.wording import cautions
+from redlantern.answering.writing import read_answer
 from redlantern.answering.writing.streams import WritingStep
 from redlantern.models.protocols import LanguageModelError, Written
 from redlantern.progress import Cancel, Cancelled, silent
@@ -141,8 +142,8 @@ def test_what_is_answered_in_a_word_or_two_is_said_in_a_sentence(engine, reading
     assert [claim.text for claim in ask(engine)[-1].sheet.claims] == ["70 per cent."]
 
 
-def test_where_little_held_of_an_answer_that_was_unlikely_it_is_taken_back(engine, reading):
-    reading.says_yes = {HUMIDITY: 0.5}
+def test_where_little_held_of_an_answer_that_was_unlikely_it_is_taken_back(engine, reading, monkeypatch):
+    monkeypatch.setattr(read_answer, "reading_chance", lambda *_: 0.4)
     reading.writes = [WRONG]
     steps = ask(engine)
     assert any(isinstance(step, WritingStep) for step in steps)

@@ -102,6 +102,10 @@ class StoredPassage:
         start, end = self.lines[index]
         return self.text[start - self.start : end - self.start]
 
+    def own_lines(self) -> list[int]:
+        """The lines that are not the heading, which stands above them."""
+        return [at for at in range(len(self.lines)) if self.line_text(at).strip() not in self.headings.printed]
+
     def line_cells(self, index: int) -> list[str]:
         """The cells of a line; one if it is no row of a table."""
         return cells_of_row(self.line_text(index))

@@ -29,9 +29,9 @@ def with_neighbours(candidate: Candidate) -> Candidate:
     """The same candidate, reaching over the neighbouring lines that it must not be read without.
 
     The next line if it takes something away ("unless", "however", "this does not
-    apply") or is what this one announces ("as follows:"), the one before if this one points back to it ("it", "in that case",
-    "otherwise"). Rows of tables stand for themselves, and no stretch gets longer
-    than a reader takes in at a glance.
+    apply") or is what this one announces ("as follows:"), the one before if this one
+    points back to it ("it", "in that case", "otherwise"). Rows of tables stand for
+    themselves, and no stretch gets longer than a reader takes in at a glance.
     """
     if candidate.is_row:
         return candidate

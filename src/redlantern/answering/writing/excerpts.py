@@ -108,11 +108,7 @@ def _around(best: Candidate) -> list[Candidate]:
         return [best]
     start, end = best.span
     passage = best.passage
-    beside = [
-        at
-        for at, (begins, ends) in enumerate(passage.lines)
-        if (ends <= start or begins >= end) and passage.line_text(at).strip() not in passage.headings.printed
-    ]
+    beside = [at for at in passage.own_lines() if passage.lines[at][1] <= start or passage.lines[at][0] >= end]
     # What follows a line explains it more often than what stands before it.
     beside.sort(key=lambda at: (abs(at - best.line), at < best.line))
     return [best, *(replace(best, line=at, first=-1, last=-1) for at in beside[: _LINES_OF_THE_FIRST - 1])]

@@ -54,8 +54,7 @@ class Grounds:
         cells = cells_of(candidate.text, headings) if candidate.is_row else ()
         context = f"{self.title(candidate)} {headings.printed}"
         passage = candidate.passage
-        texts = map(passage.line_text, range(len(passage.lines)))
-        said = " ".join(text for text in texts if text.strip() not in headings.printed)
+        said = " ".join(map(passage.line_text, passage.own_lines()))
         return CitedLine(as_material(candidate), context, cells, said)
 
 
