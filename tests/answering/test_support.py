@@ -198,8 +198,8 @@ def test_a_name_of_the_sentences_before_is_doubtful_and_one_in_another_s_place_i
     ("claim", "line"),
     [
         (
-            "The mill saves water by closing the sluice of the upper pond.",
-            "By closing the sluice of the upper pond, it saves water.",
+            "Rotas shorten wait times by avoiding the waiting lists of older clinics.",
+            "Rotas, by avoiding the waiting lists of older clinics, shorten wait times.",
         ),
         (
             "The wardens close both gates at the same time.",
