@@ -36,13 +36,7 @@ def main() -> int:
     seal.put_on()
     model = HostedModel(LIGHT_READER.place)
     count_tokens = cache(model.count_tokens)
-    letters = [row for row in rows(TUNING / "questions.jsonl") if row["a"] and row.get("x")]
-    manual = [
-        {"q": standalone_question(parse_question(row["question"]), row["history"]), **row}
-        for row in rows(CHOSEN_ON.questions)
-        if CHOSEN_ON.documents.exists()
-    ]
-    letters = [{"expected": row["x"], **row} for row in letters]
+    letters, manual = expecting()
     found: dict[tuple[int, str], list[int]] = {}
     try:
         for documents, asked in ((TUNING / "documents", letters), (CHOSEN_ON.documents, manual)):
@@ -62,14 +56,34 @@ def main() -> int:
     return 0
 
 
+def expecting() -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
+    """The tuning questions whose answer's words are known: of the letters and reports, and of the manual if it was fetched."""
+    letters = [row for row in rows(TUNING / "questions.jsonl") if row["a"] and row.get("x")]
+    manual = [
+        {"q": standalone_question(parse_question(row["question"]), row["history"]), **row}
+        for row in rows(CHOSEN_ON.questions)
+        if CHOSEN_ON.documents.exists()
+    ]
+    return [{"expected": row["x"], **row} for row in letters], manual
+
+
+def asking_of(engine: Engine) -> Asking:
+    """What questions are put to without a language model."""
+    runtime, index = engine.runtime, engine.current_index()
+    tables = TableSource(index.documents, runtime.asked.pages)
+    return Asking(index, runtime.asked, runtime.embedder, None, runtime.method, tables)
+
+
+def has_expected(excerpts: tuple[Excerpt, ...], row: dict[str, Any]) -> bool:
+    """Whether a question's expected words are in what is read, or in the whole lines it is from."""
+    read = " ".join(part for excerpt in excerpts for part in (excerpt.printed, *(line.text for line in excerpt.lines)))
+    return any(words.casefold() in read.casefold() for words in row["expected"])
+
+
 def _count(
     engine: Engine, count_tokens: Callable[[str], int], row: dict[str, Any], found: dict[tuple[int, str], list[int]]
 ) -> None:
-    runtime = engine.runtime
-    index = engine.current_index()
-    tables = TableSource(index.documents, runtime.asked.pages)
-    asking = Asking(index, runtime.asked, runtime.embedder, None, runtime.method, tables)
-    grounds = asking.grounds_of(Question(row["q"]))
+    grounds = asking_of(engine).grounds_of(Question(row["q"]))
     wanted = grounds.parts[0].question.stems()
     for room in _ROOMS:
         for way, ranks in (("as it is", grounds.ranks), ("lines alone", {})):
@@ -77,24 +91,23 @@ def _count(
                 grounds.others, ranks, wanted, title=grounds.title, count_tokens=count_tokens, room=room
             )
             counts = found.setdefault((room, way), [0, 0, 0])
-            read = " ".join(
-                part for excerpt in excerpts for part in (excerpt.printed, *(x.text for x in excerpt.lines))
-            )
-            is_there = any(words.casefold() in read.casefold() for words in row["expected"])
+            is_there = has_expected(excerpts, row)
             if "right" not in row:
                 counts[0] += is_there
                 continue
             counts[1] += is_there
-            counts[2] += bool({(page["file"], page["page"]) for page in row["right"]} & _pages(engine, excerpts))
+            counts[2] += has_right_page(engine, excerpts, row)
 
 
-def _pages(engine: Engine, excerpts: tuple[Excerpt, ...]) -> set[tuple[str, int]]:
+def has_right_page(engine: Engine, excerpts: tuple[Excerpt, ...], row: dict[str, Any]) -> bool:
+    """Whether a line of what is read stands on a right page."""
     documents = engine.current_index().documents
-    return {
+    pages = {
         (documents[line.passage.document_id].path, line.passage.page_number)
         for excerpt in excerpts
         for line in excerpt.lines
     }
+    return bool({(page["file"], page["page"]) for page in row["right"]} & pages)
 
 
 if __name__ == "__main__":

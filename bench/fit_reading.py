@@ -32,6 +32,7 @@ from redlantern.answering.question.follow_up import standalone_question
 from redlantern.answering.question.understanding import Question
 from redlantern.answering.writing.read_answer import excerpts_of, judge
 from redlantern.answering.writing.reading_test import area_under
+from redlantern.answering.writing.second_search import search_again
 from redlantern.fitted import ANSWER_THRESHOLD, WEAK_EVIDENCE
 from redlantern.models.hosted import HostedModel
 from redlantern.models.readers import reader_of
@@ -69,6 +70,7 @@ def _judged(engine: Engine, row: dict[str, Any]) -> dict[str, Any]:
     tables = TableSource(index.documents, runtime.asked.pages)
     asking = Asking(index, runtime.asked, runtime.embedder, model, runtime.method, tables)
     grounds, began = asking.grounds_of(Question(row["q"])), time.perf_counter()
+    grounds = search_again(grounds, model, Cancel())
     excerpts = excerpts_of(grounds, model, runtime.method)
     # The first part alone: nearly all tuning questions have one.
     wants = judge(grounds.parts[0], excerpts, model, Cancel()) if excerpts else 0.0

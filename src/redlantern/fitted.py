@@ -57,6 +57,10 @@ READING_INTERCEPT = -1.3
 # Written: the same for the 66 of them for which an answer is written: the log-odds before, and how far the answer holds.
 WRITTEN_WEIGHTS = (0.88, 1.84)
 WRITTEN_INTERCEPT = -1.0
+SEARCHED_AGAIN = 0.65
+"""With a lower evidence score a model that judges names words to search with once more; bench/second_search.py on bench/tuning."""
+SEARCHED_AGAIN_FROM = 100
+"""Of fewer passages the first search leaves hardly any out."""
 HOPELESS = 0.03
 """With a lower evidence score a question is refused unread."""
 

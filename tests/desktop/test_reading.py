@@ -7,6 +7,8 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLabel, QPushButton
 
+from redlantern.answering import asking
+from redlantern.answering.writing import second_search
 from redlantern.application import models as models_work
 from redlantern.desktop.widgets.rows import ClaimRow, LineRow
 from redlantern.models.register import CLOSE_READER, LIGHT_READER
@@ -76,6 +78,22 @@ def test_a_refusal_stands_in_the_answers_place_over_what_the_nearest_lines_say(f
     settle(filled, qtbot)
     assert "The documents in scope do not answer this." in words_of(view)
     assert "WHAT THE NEAREST LINES SAY" in words_of(view)
+
+
+def test_the_models_words_that_were_searched_with_as_well_stand_under_the_answer(
+    filled, qtbot, language_model, monkeypatch
+):
+    monkeypatch.setattr(second_search, "SEARCHED_AGAIN", 1.1)
+    monkeypatch.setattr(asking, "SEARCHED_AGAIN_FROM", 0)
+    language_model.writes = ["damp; rafters", TRUE]
+    ask(filled, qtbot, HUMIDITY)
+    view = filled.desk.view
+    qtbot.waitUntil(lambda: isinstance(view.rows[0], ClaimRow), timeout=WAIT_MS)
+    assert "the model's were searched with, too: damp; rafters." in words_of(view)
+    language_model.says_yes = {HUMIDITY: 0.001}
+    ask(filled, qtbot, HUMIDITY)
+    qtbot.waitUntil(lambda: filled.desk.view.sheet.refused, timeout=WAIT_MS)
+    assert "searched with, too" in words_of(view)
 
 
 def test_a_part_that_is_not_answered_is_named(filled, qtbot, language_model):

@@ -4,10 +4,9 @@
 import contextlib
 import time
 from collections import Counter
-from collections.abc import Callable, Iterator, Mapping, Sequence
 from collections.abc import Collection as Ids
-from dataclasses import dataclass, replace
-from itertools import zip_longest
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from typing import TypeVar
 
 from redlantern.answering import wording
@@ -23,6 +22,7 @@ from redlantern.answering.evidence.lines import (
 from redlantern.answering.evidence.neighbours import joined_with_neighbours
 from redlantern.answering.evidence.refusal import evidence_score
 from redlantern.answering.figures import Figures, stated
+from redlantern.answering.merging import in_turn, strongest
 from redlantern.answering.question.requests import SummaryWish, summary_wish, sums_wish
 from redlantern.answering.question.understanding import Question, Understood, understand
 from redlantern.answering.sheet import (
@@ -44,7 +44,7 @@ from redlantern.collection.joint import Joint
 from redlantern.collection.store import Collection
 from redlantern.collection.values import Citation, StoredPassage
 from redlantern.errors import RedlanternError
-from redlantern.fitted import HOPELESS, KEPT_SHARE, SUBJECT_SHARE
+from redlantern.fitted import HOPELESS, KEPT_SHARE, SEARCHED_AGAIN_FROM, SUBJECT_SHARE
 from redlantern.models.embedding import Embedder
 from redlantern.models.protocols import LanguageModel, LanguageModelError
 from redlantern.progress import Cancel
@@ -56,7 +56,7 @@ from redlantern.retrieval.index import Index
 from redlantern.retrieval.phrases import Place, look_for, phrases_in
 from redlantern.retrieval.rerank import Reranked
 from redlantern.settings import Method
-from redlantern.text.question import ParsedQuestion
+from redlantern.text.question import ParsedQuestion, parse_question, with_aside
 from redlantern.text.stems import every_stem
 from redlantern.text.tokens import as_typed
 from redlantern.translation import tr
@@ -101,7 +101,6 @@ Step = FoundStep | PartStep | ReckonedStep | WritingStep | DoneStep
 
 
 _SheetKind = TypeVar("_SheetKind", bound=Sheet)
-_Item = TypeVar("_Item")
 Writing = Iterator[PartStep | ReckonedStep | WritingStep | Sheet]
 """What is written of what was found: the steps, then the sheet with all of it; nothing where there is nothing to write."""
 _MOST_SUMMARISED = 300
@@ -130,6 +129,8 @@ class Asking:
     language_model: LanguageModel | None
     method: Method
     tables: TableSource
+    known_words: dict[str, str] = field(default_factory=dict, repr=False)
+    """See Grounds; the engine's own, from one question to the next."""
 
     def open_sheet(self, question: Question, began: float, cancel: Cancel) -> tuple[Sheet, Writing]:
         """Find for a question, a summary, a draft or phrases: the sheet with nothing written yet, and its writing.
@@ -178,7 +179,7 @@ class Asking:
         sheet = replace(sheet, reckoning=self.figures.by_rules(understood, documents, question.scope, cancel))
         if sheet.is_reckoned:
             # The figure is the answer: nothing that a language model could add to it would be better.
-            answered, _ = self._answered(sheet, found, [], began, cancel)
+            answered, _ = self._answered(sheet, found, [], question, began, cancel)
             assert isinstance(answered, AnsweredSheet)
             assert answered.reckoning is not None
             reckoning = stated(answered.reckoning, answered.found_lines)
@@ -187,7 +188,7 @@ class Asking:
             # What does not answer must not be shown as if it did; the nearest passages are there to look at.
             refused = made_into(RefusedSheet, sheet, refusal_reason=wording.not_answered(missing))
             return timed(refused, search=time.perf_counter() - began), iter(())
-        answered, writing = self._answered(sheet, found, missing, began, cancel)
+        answered, writing = self._answered(sheet, found, missing, question, began, cancel)
         if sheet.reckoning is None:
             writing = self._reckoned_by_model(
                 answered, understood, question, writing, documents=documents, cancel=cancel
@@ -250,7 +251,13 @@ class Asking:
         return min(HOPELESS, self.method.answer_threshold) if is_judged else self.method.answer_threshold
 
     def _answered(
-        self, sheet: Sheet, found: Sequence[_PartFound], missing: list[str], began: float, cancel: Cancel
+        self,
+        sheet: Sheet,
+        found: Sequence[_PartFound],
+        missing: list[str],
+        question: Question,
+        began: float,
+        cancel: Cancel,
     ) -> tuple[Sheet, Writing]:
         """The sheet with the lines that may answer, and the writing of them."""
         most, share = (MOST_LINES, SUBJECT_SHARE) if sheet.draft else (self.method.found_lines, KEPT_SHARE)
@@ -268,24 +275,38 @@ class Asking:
         answered = timed(answered, search=spent, first_line=spent if lines else None)
         if not lines:
             return answered, iter(())
-        grounds = self._grounds_on(found, lines)
+        grounds = self._grounds_on(found, lines, question)
         return answered, write_answer(answered, grounds, self.language_model, self.method, began, cancel)
 
     def grounds_of(self, question: Question) -> Grounds:
         """What an answer to a question would stand on, whether or not it would be refused."""
         understood = understand(question, self.index.words, self.embedder.splits_word)
-        return self._grounds_on([self._found_for(part, question) for part in understood.parts], ())
+        return self._grounds_on([self._found_for(part, question) for part in understood.parts], (), question)
 
-    def _grounds_on(self, found: Sequence[_PartFound], lines: Sequence[Candidate]) -> Grounds:
-        candidates = in_turn([part.candidates for part in found], key=lambda line: (line.passage.passage_id, line.line))
+    def _grounds_on(
+        self, found: Sequence[_PartFound], lines: Sequence[Candidate], question: Question, words: Sequence[str] = ()
+    ) -> Grounds:
+        """What an answer may stand on; with what these words find for each part of the question before it."""
+        is_large = self.index.n_passages >= SEARCHED_AGAIN_FROM
+        again = [
+            self._found_for(parse_question(with_aside(part.question.text, said)), question)
+            for part, said in zip(found, words, strict=False)
+            if said
+        ]
+        every = [*again, *found]
+        candidates = in_turn([part.candidates for part in every], key=lambda line: (line.passage.passage_id, line.line))
         ranks = {
             member.passage.passage_id: rank
-            for part in found
+            for part in every
             for rank, reranked in reversed([*enumerate(part.ranked)])
             for member in reranked.members
         }
         parts = tuple(AskedPart(part.question, part.score) for part in found)
-        return replace(self._grounds(lines, list(candidates)), ranks=ranks, parts=parts)
+        return replace(
+            self._grounds(lines, list(candidates)), ranks=ranks, parts=parts, searched_also=tuple(filter(None, words)),
+            known_words=self.known_words,
+            found_with=(lambda words: self._grounds_on(found, lines, question, words)) if is_large else None,
+        )  # fmt: skip
 
     def _missing_words(self, searched: ParsedQuestion) -> list[str]:
         """The question's words that no document has, as typed."""
@@ -368,22 +389,6 @@ class Asking:
             lambda candidate: documents[candidate.passage.document_id].title,
             language=lambda candidate: documents[candidate.passage.document_id].language,
         )
-
-
-def in_turn(lists: Sequence[Sequence[_Item]], key: Callable[[_Item], object]) -> Iterator[_Item]:
-    """The first of each list, then the second of each, and so on; what has the key of an earlier one is left out."""
-    seen: set[object] = set()
-    for row in zip_longest(*lists):
-        for item in row:
-            if item is not None and key(item) not in seen:
-                seen.add(key(item))
-                yield item
-
-
-def strongest(strengths: Sequence[Mapping[tuple[int, int], float]]) -> dict[tuple[int, int], float]:
-    """For each page the greatest of its strengths."""
-    pages = {page for by_page in strengths for page in by_page}
-    return {page: max(by_page.get(page, 0.0) for by_page in strengths) for page in pages}
 
 
 def timed(sheet: _SheetKind, **seconds: float | None) -> _SheetKind:

@@ -23,6 +23,7 @@ from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet import GivenPrompt, Sheet
 from redlantern.answering.writing.read_answer import excerpts_of, judge
 from redlantern.answering.writing.recorded import RecordedModel
+from redlantern.answering.writing.second_search import search_again
 from redlantern.answering.writing.streams import write_without_documents
 from redlantern.collection.errors import DocumentChangedError
 from redlantern.collection.joint import Joint
@@ -119,6 +120,7 @@ class Engine:
         self._index: Index | None = None
         self._index_of: tuple[Collection | Joint, Embedder] | None = None
         self._tables = KeptTables()
+        self._known_words: dict[str, str] = {}
         self._index_lock = threading.Lock()
         self._is_stale = True
         self._loaded_at = 0.0
@@ -298,6 +300,7 @@ class Engine:
             self.reader_beside.instead(question.reader, runtime),
             runtime.method,
             self._tables.of(index, index.documents, runtime.asked.pages, runtime.asked.tables_put_right()),
+            self._known_words,
         )
 
     def read_ahead(self, question: Question, cancel: Cancel) -> None:
@@ -317,8 +320,11 @@ class Engine:
             asking = self.asking(runtime, question)
             grounds = asking.grounds_of(question) if asking.index.n_passages else None
             cancel.check()
-            excerpts = excerpts_of(grounds, model, runtime.method) if grounds is not None else ()
-            if grounds is not None and excerpts:
+            if grounds is None:
+                return
+            grounds = search_again(grounds, model, cancel)
+            excerpts = excerpts_of(grounds, model, runtime.method)
+            if excerpts:
                 judge(grounds.parts[0], excerpts, model, cancel)
 
     def ask_model_alone(

@@ -204,6 +204,8 @@ class Sheet:
     """What was to be drafted; None for what is no draft."""
     reckoning: Reckoning | None = None
     """What was reckoned; None for a question that nothing is reckoned for."""
+    searched_also: tuple[str, ...] = ()
+    """Words of the language model's that were searched with as well, where the question's own found little."""
     given: tuple[GivenPrompt, ...] = field(default=(), repr=False)
     """What the language model was given for it, in order; none in sheets kept before it was recorded."""
 

@@ -52,6 +52,7 @@ def sheet_as_json(sheet: Sheet) -> dict[str, Any]:
         "question": sheet.question,
         "standalone_question": sheet.standalone_question,
         "mended": sheet.mended,
+        "searched_also": list(sheet.searched_also),
         "refused": sheet.refused,
         "refusal_reason": sheet.refusal_reason,
         "answer": wording.answer(sheet),
@@ -121,6 +122,7 @@ def sheet_from_json(form: Mapping[str, Any], document_ids: Mapping[str, int]) ->
         read.evidence_score,
         draft=Draft(read.draft.kind, read.draft.to, read.draft.about) if read.draft else None,
         reckoning=reader.reckoning(read.reckoning),
+        searched_also=tuple(read.searched_also),
         given=tuple(GivenPrompt(form.purpose, form.system, form.user, form.came) for form in read.given),
     )
     lines, claims = reader.lines(read.found_lines), reader.claims(read.claims)

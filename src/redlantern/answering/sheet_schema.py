@@ -205,6 +205,7 @@ class SheetForm(msgspec.Struct, kw_only=True):
     question: str
     standalone_question: str
     mended: dict[str, str]
+    searched_also: list[str] = []
     refused: bool
     refusal_reason: str
     answer: str = ""

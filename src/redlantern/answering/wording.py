@@ -91,6 +91,15 @@ def left_out(n_orders: int, n_too_many: int, n_dropped: int = 0) -> str:
     return " ".join(sentences)
 
 
+def searched_also(sheet: Sheet) -> str:
+    """Say what was searched with beside the question's own words, without quotation marks, for no document says it; or nothing."""
+    if not sheet.searched_also:
+        return ""
+    return tr(
+        "The question's own words found little, so these of the model's were searched with, too: {words}."
+    ).format(words="; ".join(sheet.searched_also))
+
+
 def table_rows(n_rows: int, *, has_text: bool) -> str:
     """Say how many rows of tables a section has beside its lines; empty if none."""
     if not n_rows:

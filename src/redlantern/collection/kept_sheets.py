@@ -92,6 +92,7 @@ def strip_sheet(sheet: dict[str, Any], is_erased: Callable[[dict[str, Any]], boo
         # What was written or searched by may repeat the erased words.
         sheet["answer"] = " ".join(claim["text"] for claim in sheet["claims"])
         sheet["mended"] = {}
+        sheet["searched_also"] = []
         sheet["given"] = []
     return found
 

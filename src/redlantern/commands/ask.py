@@ -75,6 +75,8 @@ def in_words(sheet: Sheet) -> str:
         lines += _written(sheet)
         lines += _reckoned(sheet.reckoning) if sheet.reckoning is not None and not sheet.is_reckoned else []
         lines += _found(sheet) if sheet.found_lines else []
+    also = wording.searched_also(sheet)
+    lines += ["", _wrapped(plain(also), "  ")] if also else []
     looked_at = f"{len(sheet.sections)} sections" if sheet.sections else f"{len(sheet.passages)} passages"
     lines += ["", f"{looked_at}, {sheet.seconds.total:.1f} s in all"]
     return "\n".join(lines)

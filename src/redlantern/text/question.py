@@ -89,6 +89,11 @@ def parse_question(text: str) -> ParsedQuestion:
     )
 
 
+def with_aside(text: str, words: str) -> str:
+    """A question with words in brackets at its end, which count half."""
+    return f"{text.rstrip(' ?.!')} ({words})?"
+
+
 def content_words(text: str) -> list[str]:
     """The words of a stretch of a question that carry content, as written, in order and without repeats."""
     return _content_words(tokens(text), language_of_question(text))

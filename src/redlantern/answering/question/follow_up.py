@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from redlantern.text.function_words import is_function_word
 from redlantern.text.languages import ENGLISH
-from redlantern.text.question import ParsedQuestion, content_words, parse_question
+from redlantern.text.question import ParsedQuestion, content_words, parse_question, with_aside
 from redlantern.text.stems import stem
 
 # "that" and "there" point to nothing in these.
@@ -68,7 +68,7 @@ def standalone_question(question: ParsedQuestion, history: Sequence[str], cited:
         added += [word for word in _name_in(cited).split() if word not in added]
     if not added:
         return question.text
-    return f"{question.text.rstrip(' ?.!')} ({' '.join(added)})?"
+    return with_aside(question.text, " ".join(added))
 
 
 def leans_on_earlier(question: ParsedQuestion) -> bool:

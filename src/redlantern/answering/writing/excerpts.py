@@ -77,7 +77,7 @@ def choose_excerpts(
         if place in seen:
             continue
         is_new = passage.passage_id not in chosen
-        head = f"{_head(candidate, title)}\n" if is_new else ""
+        head = f"{head_of(candidate, title)}\n" if is_new else ""
         n_tokens = count_tokens(head + _said(candidate, title, wanted))
         if spent and spent + n_tokens > room:
             continue
@@ -121,10 +121,10 @@ def _excerpt(lines: Sequence[Candidate], title: Callable[[Candidate], str], want
         if at:
             text += " " if line.line == ordered[at - 1].line + 1 else _GAP
         text += _said(line, title, wanted)
-    return Excerpt(_head(ordered[0], title), tuple(ordered), text)
+    return Excerpt(head_of(ordered[0], title), tuple(ordered), text)
 
 
-def _head(candidate: Candidate, title: Callable[[Candidate], str]) -> str:
+def head_of(candidate: Candidate, title: Callable[[Candidate], str]) -> str:
     """The document's title and the nearest heading; a row says the names of its columns itself."""
     headings = candidate.passage.headings
     nearest = headings.path[-1:] if headings.path[-1:] != (title(candidate),) else ()

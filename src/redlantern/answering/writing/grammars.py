@@ -43,6 +43,11 @@ def prose_grammar(most: int, least_words: int = 1) -> str:
     )
 
 
+def words_grammar(most: int) -> str:
+    """Write the grammar (GBNF) of at most `most` words on one line, without brackets of any kind: those set words aside in a question."""
+    return f'root ::= word (" " word){{0,{most - 1}}}\nword ::= [^\\[\\]\\n #…()]{{1,30}}\n'
+
+
 def stretch_grammar(
     lines: Sequence[str], *, begins: Sequence[int] = (0, 1), must: Sequence[int] = (), least: Sequence[int] = ()
 ) -> str:

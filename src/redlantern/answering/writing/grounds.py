@@ -46,6 +46,13 @@ class Grounds:
     parts: tuple[AskedPart, ...] = ()
     language: Callable[[Candidate], str] = lambda _: ""
     """The language of a line's document, by its ISO 639-1 code; empty where it is not known."""
+    found_with: "Callable[[Sequence[str]], Grounds] | None" = None
+    """Searches once more with words for each part of the question, none for an empty one: what is found then stands before the rest.
+    None in a collection that is too small for that."""
+    searched_also: tuple[str, ...] = ()
+    """The words that were searched with once more."""
+    known_words: dict[str, str] = field(default_factory=dict, repr=False)
+    """The words that a model named for its last prompts: for a question that was read ahead it need not be asked again."""
 
     def material(self, candidate: Candidate) -> CitedLine:
         """A line as a claim is judged by it: its words, what it stands under and in, and its cells if it is a row."""

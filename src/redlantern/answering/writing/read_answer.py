@@ -32,6 +32,7 @@ from redlantern.answering.writing.reading import (
     wants_to_answer,
     whole_prompt,
 )
+from redlantern.answering.writing.second_search import search_again
 from redlantern.answering.writing.streams import WritingStep, written_to
 from redlantern.models.protocols import LanguageModel
 from redlantern.progress import Cancel
@@ -58,6 +59,8 @@ def read_answer(
     LanguageModelError, NoRoomError, Cancelled
     """
     model.start(cancel)
+    grounds = search_again(grounds, model, cancel)
+    sheet = replace(sheet, searched_also=grounds.searched_also)
     excerpts = excerpts_of(grounds, model, method)
     if not excerpts:
         yield replace(sheet, no_prose_reason=wording.ONLY_ORDERS)

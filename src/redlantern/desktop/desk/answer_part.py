@@ -8,7 +8,7 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from redlantern.answering.sheet import Claim, Sheet
-from redlantern.answering.wording import as_text, cautions
+from redlantern.answering.wording import as_text, cautions, searched_also
 from redlantern.application.models import closer_reader
 from redlantern.desktop.widgets import theme
 from redlantern.desktop.widgets.given_dialog import GivenDialog
@@ -90,6 +90,7 @@ class AnswerPart(QWidget):
         self._drafts, self.rows = [], []
         if sheet.refused:
             self._box.addWidget(notice(sheet.refusal_reason))
+            self._add_words(searched_also(sheet))
             for button in self._given(sheet):
                 self._box.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
         elif sheet.claims:
@@ -99,11 +100,12 @@ class AnswerPart(QWidget):
             self._add_head(sheet)
             for claim in sheet.claims:
                 self._add_claim(claim)
-            if sheet.left_out:
-                self._add_words(sheet.left_out)
+            self._add_words(sheet.left_out)
+            self._add_words(searched_also(sheet))
         elif sheet.no_prose_reason:
             self._box.addLayout(titled(tr("NO {title}").format(title=_title(sheet)), "", *self._given(sheet)))
             self._box.addWidget(words_label(sheet.no_prose_reason, family=theme.SANS, name="quiet"))
+            self._add_words(searched_also(sheet))
         if closer_reader(sheet):
             closer = quiet_button(
                 tr("Read it more closely"),
@@ -126,7 +128,8 @@ class AnswerPart(QWidget):
         return [button]
 
     def _add_words(self, words: str) -> None:
-        self._box.addWidget(words_label(words, family=theme.SANS, scale=0.88, name="quiet"))
+        if words:
+            self._box.addWidget(words_label(words, family=theme.SANS, scale=0.88, name="quiet"))
 
     def _add_head(self, sheet: Sheet) -> None:
         if sheet.draft is not None and sheet.draft.head:
