@@ -59,8 +59,8 @@ WRITTEN_WEIGHTS = (0.84, 1.45)
 WRITTEN_INTERCEPT = -0.8
 SEARCHED_AGAIN = 0.65
 """With a lower evidence score a model that judges names words to search with once more; bench/second_search.py on bench/tuning."""
-SEARCHED_AGAIN_FROM = 100
-"""Of fewer passages the first search leaves hardly any out."""
+SEARCHED_AGAIN_FROM = 1_000
+"""Of fewer passages the first search leaves hardly any out, and what is found with further words only pushes out what is near."""
 HOPELESS = 0.03
 """With a lower evidence score a question is refused unread."""
 

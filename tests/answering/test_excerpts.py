@@ -106,9 +106,13 @@ def room(per_s, window=4096, question="How wet?", **settings):
 
 
 def test_the_room_follows_the_pace_within_bounds():
-    rooms = [room(per_s) for per_s in (0, 1, 40, 60, 1000)]
+    rooms = [room(per_s) for per_s in (0, 1, 46, 60, 1000)]
     assert rooms[1] < rooms[0] < rooms[2] < rooms[3] < rooms[4] == 500
     assert room(1000, prompt_tokens=160) == 160
+
+
+def test_the_room_is_the_same_in_a_somewhat_slower_minute():
+    assert room(43) == room(46) == room(50)
 
 
 def test_the_room_is_within_the_models_window_or_there_is_none():

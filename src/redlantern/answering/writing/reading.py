@@ -33,6 +33,7 @@ _FIRST_WORD_S = 8.0
 _TAIL_TOKENS = 80
 """About what question and instruction have, which are read after the excerpts."""
 _FEWEST_TOKENS, _USUAL_TOKENS = 180, 220
+_STEP = 4 / 3
 _LINE_TOKENS, _MENDING_TOKENS = 120, 100
 """What a line under its heading may have, and a sentence that is written once more with the reason."""
 _LEAST_CHANCE = 1e-4
@@ -41,18 +42,21 @@ _LEAST_CHANCE = 1e-4
 def room_for_excerpts(model: LanguageModel, method: Method, question: str) -> int:
     """How many tokens of excerpts are read, by how fast this machine reads; never more than the method and the window allow.
 
+    In coarse steps: a machine that is somewhat slower for a minute reads the same lines for the same question.
+
     Raises
     ------
     NoRoomError
         If the model's context window does not hold a line beside the question and an answer.
     """
     read_per_s = model.pace.read_per_s
-    by_pace = int(_FIRST_WORD_S * read_per_s) - _TAIL_TOKENS if read_per_s else _USUAL_TOKENS
+    by_pace = max(_FEWEST_TOKENS, _FIRST_WORD_S * read_per_s - _TAIL_TOKENS) if read_per_s else _USUAL_TOKENS
+    in_steps = _USUAL_TOKENS * _STEP ** round(math.log(by_pace / _USUAL_TOKENS, _STEP))
     window = min(method.context_tokens, model.window_tokens())
     around = model.count_prompt(SYSTEM, question) + _TAIL_TOKENS + _MENDING_TOKENS + _LONGEST_LIST_TOKENS
     if window - around < _LINE_TOKENS:
         raise NoRoomError(window)
-    return min(window - around, method.prompt_tokens, max(_FEWEST_TOKENS, by_pace))
+    return min(window - around, method.prompt_tokens, max(_FEWEST_TOKENS, int(in_steps)))
 
 
 def judging_user(question: str, excerpts: Sequence[Excerpt]) -> str:
