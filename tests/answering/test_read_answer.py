@@ -88,6 +88,14 @@ def test_what_the_model_does_not_find_answered_is_refused_with_the_nearest_lines
     assert sheet_from_json(sheet_as_json(sheet), {}).found_lines[0].citation.text == sheet.found_lines[0].citation.text
 
 
+def test_what_the_model_was_not_sure_of_is_said_without_a_share(engine, reading):
+    reading.writes = [TRUE]
+    sheet = ask(engine)[-1].sheet
+    assert sheet.is_read and cautions(sheet) == ()
+    [caution] = cautions(replace(sheet, evidence_score=0.4))
+    assert caution.startswith("The model was not sure") and "two in five" not in caution
+
+
 def test_what_has_next_to_no_evidence_is_refused_unread(engine, reading, monkeypatch):
     monkeypatch.setattr(asking, "HOPELESS", 0.9)
     engine.exchange(method=replace(engine.method, answer_threshold=0.95))

@@ -272,6 +272,11 @@ class Sheet:
         return "partly answered" if self.missing_words or self.unanswered else "answered"
 
     @property
+    def is_read(self) -> bool:
+        """Whether a language model's reading decided, too, whether it is answered."""
+        return any(prompt.purpose == "judge" for prompt in self.given)
+
+    @property
     def is_weak(self) -> bool:
         """Whether the evidence is hardly enough: a question that was answered with little more than others are refused with."""
         is_judged = bool(self.passages) and self.draft is None and not self.refused

@@ -22,6 +22,8 @@ _WEAK = tr(
     "The evidence is weak: of questions that score like this, two in five are not answered by what is "
     "found. Read the lines before you rely on them."
 )
+# No share: of the tuning questions too few are answered with so little after a model has read.
+_WEAK_AS_READ = tr("The model was not sure that the passages answer this. Read the lines before you rely on them.")
 
 
 def not_answered(missing_words: Sequence[str]) -> str:
@@ -121,7 +123,7 @@ def cautions(sheet: Sheet) -> tuple[str, ...]:
     if sheet.unanswered:
         sentences.append(tr("The documents do not say: {quoted}").format(quoted=quoted(sheet.unanswered)))
     if sheet.is_weak:
-        sentences.append(_WEAK)
+        sentences.append(_WEAK_AS_READ if sheet.is_read else _WEAK)
     return tuple(sentences)
 
 
