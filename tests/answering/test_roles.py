@@ -55,3 +55,12 @@ def test_a_sentence_is_not_doubted_by_itself(sentence):
 )
 def test_the_same_in_another_order_is_not_doubted(claim, cited):
     assert doubts(claim, cited) == []
+
+
+def test_two_things_that_are_done_are_one_clause():
+    cited = (
+        "The Tenant shall end all sanding and varnishing in the hall when the temperature falls below 5 degrees for more "
+        "than a day."
+    )
+    # "and" between them begins nobody else's clause.
+    assert doubts("Sanding shall end when the temperature falls below 5 degrees for more than a day.", cited) == []

@@ -12,14 +12,14 @@ SHORTENED = "".join(rf"(?<!\b{part})" for part in "Mr Mrs Ms Dr Prof St No Nr Lt
 _CLAUSE_END = re.compile(
     rf"[;:!?]\s+|{SHORTENED}\.\s+|,\s+(?:and|but|while|whereas|or)\s+|\s+(?:but|while|whereas|and)\s+|,\s+(?!(?:\d{{4}}|unless|except|provided|if|subject)\b)"
 )
-_BETWEEN_NAMES = re.compile(r"[A-ZÀ-Þ][\w’'.-]*\s+and\s+[A-ZÀ-Þ]")
+_TOGETHER = re.compile(r"[A-ZÀ-Þ][\w’'.-]*\s+and\s+[A-ZÀ-Þ]|\b\w+ing\s+and\s+\w+ing\b")
 _HELD_BY_ALL = re.compile(r"^(?:according to|in (?:\w+|\w+ \w+) (?:opinion|view))\b", re.IGNORECASE)
 """What begins so says of the whole sentence on whose word it stands."""
 
 
 def clauses_of(text: str) -> list[str]:
-    """The clauses of a text; "and" between two names ends none."""
-    inside = [match.span() for match in _BETWEEN_NAMES.finditer(text)]
+    """The clauses of a text; "and" between two names, or two things that are done, ends none."""
+    inside = [match.span() for match in _TOGETHER.finditer(text)]
     found, begin = [], 0
     for match in _CLAUSE_END.finditer(text):
         if not any(start <= match.start() and match.end() <= end for start, end in inside):
