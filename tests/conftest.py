@@ -52,6 +52,11 @@ CONTRACT = """# Contract for the restoration
 | Deposit | 12.400,00 EUR | 3 March 2026 |
 | Delivery of bellows | 31.250,50 EUR | 9 June 2026 |
 """
+GERMAN_CONTRACT = (
+    "Die Zahlung ist innerhalb von 30 Tagen nach Erhalt der Rechnung fällig.\n\n"
+    "Der Auftraggeber kann den Vertrag mit einer Frist von drei Monaten kündigen.\n"
+)
+
 LETTER = """Letter to the Builder
 
 Dear Mr. Corvin,

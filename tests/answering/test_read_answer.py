@@ -15,7 +15,7 @@ from redlantern.answering.writing import read_answer
 from redlantern.answering.writing.streams import WritingStep
 from redlantern.models.protocols import LanguageModelError, Written
 from redlantern.progress import Cancel, Cancelled, silent
-from tests.conftest import ReadingModel
+from tests.conftest import GERMAN_CONTRACT, ReadingModel
 
 HUMIDITY = "At what relative humidity in the loft shall work cease?"
 TRUE = "Work shall cease when the relative humidity in the loft exceeds 70 per cent for more than 24 hours."
@@ -67,11 +67,7 @@ def test_the_answer_is_wanted_in_the_language_of_the_document_that_it_is_checked
     assert " in English" not in reading.prompts[-1]
     ask(engine, "Bei welcher Luftfeuchte (humidity) im Loft ruht die Arbeit?")
     assert "Answer in one short, whole sentence in English that copies" in reading.prompts[-1]
-    (folder / "vertrag.txt").write_text(
-        "Die Zahlung ist innerhalb von 30 Tagen nach Erhalt der Rechnung fällig.\n\n"
-        "Der Auftraggeber kann den Vertrag mit einer Frist von drei Monaten kündigen.\n",
-        encoding="utf-8",
-    )
+    (folder / "vertrag.txt").write_text(GERMAN_CONTRACT, encoding="utf-8")
     engine.update([folder], report=silent, cancel=Cancel())
     ask(engine, "Innerhalb von wie vielen Tagen ist die Zahlung nach Erhalt der Rechnung fällig?")
     assert "whole sentence in German that copies" in reading.prompts[-1]

@@ -10,7 +10,7 @@ from redlantern.answering.sheet_form import sheet_as_json, sheet_from_json
 from redlantern.answering.writing import second_search
 from redlantern.commands.ask import in_words
 from redlantern.progress import Cancel, silent
-from tests.conftest import ReadingModel
+from tests.conftest import GERMAN_CONTRACT, ReadingModel
 
 STUCK = "How can people get stuck, each waiting for somebody?"
 DEADLOCK = "A deadlock ends when the server aborts one of the transactions that block each other."
@@ -133,11 +133,7 @@ def test_only_the_last_prompts_are_remembered(engine, naming, weak, monkeypatch)
 
 
 def test_the_words_are_wanted_in_the_language_of_what_is_nearest(engine, naming, weak, folder):
-    (folder / "vertrag.txt").write_text(
-        "Die Zahlung ist innerhalb von 30 Tagen nach Erhalt der Rechnung fällig.\n\n"
-        "Der Auftraggeber kann den Vertrag mit einer Frist von drei Monaten kündigen.\n",
-        encoding="utf-8",
-    )
+    (folder / "vertrag.txt").write_text(GERMAN_CONTRACT, encoding="utf-8")
     engine.update([folder], report=silent, cancel=Cancel())
     ask(engine, "Innerhalb von wie vielen Tagen ist die Zahlung nach Erhalt der Rechnung fällig?")
     assert "technical words in German would" in naming.asked_for_words[-1]
