@@ -119,6 +119,14 @@ def test_what_was_read_ahead_is_not_asked_again(engine, naming, weak):
     assert len(naming.asked_for_words) == 1 and naming.read[1] == naming.read[0]
 
 
+def test_nothing_is_remembered_of_what_the_collection_no_longer_has(engine, naming, weak):
+    ask(engine)
+    assert engine._known_words
+    engine.has_changed()
+    engine.current_index()
+    assert not engine._known_words
+
+
 def test_each_weak_part_of_a_question_gets_words_of_its_own(engine, naming, weak):
     sheet = ask(engine, "How can people get stuck at the gate, and when does work cease in the loft?")
     assert len(sheet.searched_also) == len(naming.asked_for_words) == 2

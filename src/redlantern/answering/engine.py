@@ -191,6 +191,8 @@ class Engine:
                 before = self._index if is_same_model else None
                 self._index = Index(runtime.asked, embedder.dimensions, embedder.identity, before)
                 self._index_of = (runtime.asked, embedder)
+                # They hold headings, of documents that may have been erased since.
+                self._known_words.clear()
                 self._loaded_at = time.monotonic()
             return self._index
 
