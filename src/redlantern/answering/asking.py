@@ -290,7 +290,7 @@ class Asking:
         is_large = self.index.n_passages >= SEARCHED_AGAIN_FROM
         again = [
             self._found_for(parse_question(with_aside(part.question.text, said)), question)
-            for part, said in zip(found, words, strict=False)
+            for part, said in zip(found, words or [""] * len(found), strict=True)
             if said
         ]
         every = [*again, *found]

@@ -12,6 +12,7 @@ Models" (2023); docs/decisions/reading.md has what it brings.
 from redlantern.answering.writing.excerpts import head_of
 from redlantern.answering.writing.grammars import words_grammar
 from redlantern.answering.writing.grounds import AskedPart, Grounds
+from redlantern.answering.writing.instructions import is_to_a_model
 from redlantern.answering.writing.reading import SYSTEM
 from redlantern.fitted import SEARCHED_AGAIN
 from redlantern.models.protocols import LanguageModel
@@ -19,7 +20,7 @@ from redlantern.progress import Cancel
 from redlantern.text.languages import ENGLISH, name_of_language
 
 _MOST_HEADINGS, _MOST_HEADING_CHARS = 4, 70
-_MOST_WORDS, _MOST_TOKENS = 12, 24
+_MOST_WORDS, _MOST_WORD_CHARS, _MOST_TOKENS = 12, 30, 24
 _MOST_KNOWN = 8
 
 
@@ -48,15 +49,22 @@ def _words_for(part: AskedPart, grounds: Grounds, model: LanguageModel, cancel: 
     asked = f"{model.name}\n{user}"
     if asked not in known:
         steps = model.write(SYSTEM, user, grammar=words_grammar(_MOST_WORDS), most_tokens=_MOST_TOKENS, cancel=cancel)
-        said = " ".join("".join(step.words for step in steps).split())
+        said = _plain_words("".join(step.words for step in steps))
         while len(known) >= _MOST_KNOWN:
             del known[next(iter(known))]
         known[asked] = said
     return known[asked]
 
 
+def _plain_words(said: str) -> str:
+    """What a model named as few short words: it may run in a server that keeps to no grammar, and brackets set words aside."""
+    bare = "".join(sign if sign.isprintable() and sign not in "()[]" else " " for sign in said)
+    return " ".join(word[:_MOST_WORD_CHARS] for word in bare.split()[:_MOST_WORDS])
+
+
 def _prompt(question: str, grounds: Grounds) -> str:
-    lines = sorted(grounds.others, key=lambda line: grounds.ranks.get(line.passage.passage_id, len(grounds.ranks)))
+    readable = [line for line in grounds.others if not is_to_a_model(line.passage.text)]
+    lines = sorted(readable, key=lambda line: grounds.ranks.get(line.passage.passage_id, len(grounds.ranks)))
     headings = dict.fromkeys(head_of(line, grounds.title)[:_MOST_HEADING_CHARS] for line in lines)
     code = grounds.language(lines[0]) if lines else ""
     language = f" in {name_of_language(code)}" if code and code != ENGLISH.code else ""
