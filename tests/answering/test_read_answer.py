@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import pytest
 
-from redlantern.answering import asking
+from redlantern.answering import asking, wording
 from redlantern.answering.asking import DoneStep, FoundStep
 from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet import AnsweredSheet, RefusedSheet
@@ -130,11 +130,23 @@ def test_what_does_not_hold_the_second_time_is_left_out_and_said(engine, reading
 def test_what_has_nothing_of_the_documents_is_not_written_again_nor_is_a_line_of_a_list(engine, reading):
     reading.writes = ["Penguins breed on sub-Antarctic islands every winter."]
     ask(engine)
-    assert len(reading.prompts) == 1
+    assert not any("earlier answer" in prompt for prompt in reading.prompts)
     reading.prompts.clear()
     reading.writes = [f"{TRUE}\n{WRONG}"]
     sheet = ask(engine, "What are the steps when the relative humidity in the loft is too high?")[-1].sheet
     assert [claim.text for claim in sheet.claims] == [TRUE] and len(reading.prompts) == 1
+
+
+def test_where_nothing_held_the_line_that_the_model_chooses_is_quoted(engine, reading):
+    reading.writes = [WRONG, WRONG, TRUE[:16]]
+    *steps, cleared, done = ask(engine)
+    assert WRONG in steps[-1].claims[0][0] and cleared == WritingStep(())
+    sheet = done.sheet
+    [claim] = sheet.claims
+    assert claim.text == f"“{claim.citations[0].text.removeprefix('7.1 ')}”" and "70 per cent" in claim.text
+    assert claim.support == "supported" and "“Work" in wording.answer(sheet)
+    assert reading.prompts[-1].endswith("Quote the one sentence of the passages that answers the question.")
+    assert sheet.left_out.startswith("One sentence of the model did not hold") and not sheet.no_prose_reason
 
 
 def test_what_is_answered_in_a_word_or_two_is_said_in_a_sentence(engine, reading):

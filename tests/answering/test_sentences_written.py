@@ -15,6 +15,7 @@ from redlantern.answering.writing.claims import sentences_of
         ("It was wet. It was WET.\nit was wet.", ["It was wet."]),
         ("It costs 1.299,00 EUR. That is all.", ["It costs 1.299,00 EUR.", "That is all."]),
         ("It was wet. [1] It dried. [2]", ["It was wet.", "It dried."]),
+        ("It was wet.\n```\n...", ["It was wet."]),
         ("", []),
     ],
 )

@@ -8,6 +8,7 @@ from bench.support import MADE_WITH, MEASURED, judged, outcome, pairs
 from hypothesis import given
 from hypothesis import strategies as st
 
+from redlantern.answering.checking.naming import Elsewhere, full_names
 from redlantern.answering.checking.support import best_line, judge
 
 PAIRS = pairs(MEASURED)
@@ -192,6 +193,48 @@ def test_a_name_of_the_sentences_before_is_doubtful_and_one_in_another_s_place_i
     assert judge(claim, line, "").support == "unsupported"
     assert judge(claim, "The key is handed to Lund in May.", "", passage=passage).support == "unsupported"
     assert judge("Oriel is handed the key in May.", line, "", passage=passage).support == "unsupported"
+
+
+def test_a_first_name_that_was_read_beside_the_second_makes_a_claim_doubtful_and_not_wrong():
+    claim, line = "Mrs. Una Galbraith gets 7.500 pounds.", "Mrs. Galbraith gets 7.500 pounds and her costs."
+    read = Elsewhere(names=frozenset(full_names("The driver, Mrs. Una Galbraith, broke her wrist.")))
+    assert read.names == {"Una Galbraith"}
+    judgement = judge(claim, line, "", elsewhere=read)
+    assert (judgement.support, judgement.doubt) == ("partly supported", "“Una” is not in the cited words")
+    assert judge(claim, line, "").support == "unsupported"
+    assert judge(claim.replace("Una", "Ada"), line, "", elsewhere=read).support == "unsupported"
+    assert judge(claim, line.replace("Galbraith", "Ada Galbraith"), "", elsewhere=read).support == "unsupported"
+
+
+@pytest.mark.parametrize(
+    ("asked", "claim", "line", "support"),
+    [
+        (
+            "How can two people changing one row get stuck?",
+            "Two people changing one row get stuck where each waits for the other's lock.",
+            "Each waits for the other's lock and neither goes on.",
+            "partly supported",
+        ),
+        ("What did Freya Lund lose?", "Freya Lund lost the key.", "The key was lost.", "partly supported"),
+        ("What did Freya Lund lose?", "Freya Lund lost the key.", "The key was lost by Tam Brodie.", "unsupported"),
+        (
+            "How many sailings were there in 2022?",
+            "There were 340 sailings in 2022.",
+            "There were 340 sailings in 2023.",
+            "unsupported",
+        ),
+        (
+            "Which two boats were late?",
+            "Two boats were late on Monday.",
+            "On Monday three boats were late.",
+            "unsupported",
+        ),
+        ("Can a loaf be cut by date?", "Yes, a loaf can be cut by date.", "Bread is sold whole.", "unsupported"),
+    ],
+)
+def test_what_repeats_the_question_is_doubtful_and_what_puts_it_in_another_s_place_wrong(asked, claim, line, support):
+    assert judge(claim, line, "", elsewhere=Elsewhere(asked)).support == support
+    assert judge(claim, line, "").support == "unsupported"
 
 
 @pytest.mark.parametrize(

@@ -7,7 +7,8 @@ of a table's row must stand under the column that the claim speaks of; what the
 line says no to, the claim may not say yes to; nobody may do what the line says
 another does; a claim may not be stronger than the line, nor leave out its doubt
 or condition; and every other word with content must stand there or above it.
-docs/answers.md says how often that is right.
+What the question said already need not stand there: a claim that repeats it is
+then supported in part only. docs/answers.md says how often that is right.
 """
 
 import re
@@ -16,6 +17,7 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from redlantern.answering.checking.clauses import SHORTENED, clauses_of, matched
+from redlantern.answering.checking.naming import NOWHERE, Elsewhere, is_from, missing_names, speaks_of
 from redlantern.answering.checking.phrasing import (
     CONDITIONS,
     LIGHT,
@@ -27,12 +29,11 @@ from redlantern.answering.checking.phrasing import (
     opposite_in,
     too_strong,
 )
-from redlantern.answering.checking.roles import LEAST_SHARED, NAME, Doubt, doubts_about_roles, names_in
+from redlantern.answering.checking.roles import LEAST_SHARED, Doubt, doubts_about_roles
 from redlantern.answering.checking.rows import Cells, other_column, other_unit_in_row
 from redlantern.answering.sheet import Support
 from redlantern.text.listing import quoted
-from redlantern.text.quantities import ORDINAL_DIGITS, Quantity, is_unit, plain, quantities, values
-from redlantern.text.stems import STOP_WORDS
+from redlantern.text.quantities import ORDINAL_DIGITS, Quantity, plain, quantities, values
 from redlantern.text.tokens import tokens
 from redlantern.translation import tr, trn
 
@@ -47,10 +48,7 @@ _NEGATION_END = re.compile(
 _PARTLY_SHARE = 0.4
 _OUTSIDE_SHARE = 0.35
 _TAKEN_BACK_WITHIN = 2
-_PRONOUN = re.compile(r"\b(?:she|he|they|it|I|we)\b", re.IGNORECASE)
-_NAMED = re.compile(r"[A-ZÀ-Þ][\w’'-]+(?: [A-ZÀ-Þ][\w’'-]+)*")
-_IDENTIFIER = re.compile(r"\b\w+(?:_\w+)+\b")
-"""What a machine calls something: `checkpoint_timeout` is one name, and no other than `checkpoint_flush_after`."""
+_COUNTED = {word: str(number) for number, word in enumerate("two three four five six".split(), start=2)}
 
 
 @dataclass(frozen=True)
@@ -77,7 +75,9 @@ class CitedLine(NamedTuple):
     passage: str = ""
 
 
-def judge(claim: str, cited: str, context: str, cells: Cells = (), passage: str = "") -> Judgement:
+def judge(
+    claim: str, cited: str, context: str, cells: Cells = (), passage: str = "", *, elsewhere: Elsewhere = NOWHERE
+) -> Judgement:
     """Judge a claim against the words it cites.
 
     Parameters
@@ -94,6 +94,8 @@ def judge(claim: str, cited: str, context: str, cells: Cells = (), passage: str 
     passage : str
         What the line stands in. The name that it begins with, where the line
         itself names nobody or says "she", makes a claim doubtful and not wrong.
+    elsewhere : Elsewhere
+        What makes it doubtful and not wrong, too.
 
     Returns
     -------
@@ -103,25 +105,26 @@ def judge(claim: str, cited: str, context: str, cells: Cells = (), passage: str 
         return Judgement("supported", "", 1.0)
     claim, cited = plain(claim), plain(cited)
     around = f"{context} {cited}"
-    missing = _missing_names(claim, around)
-    is_near = _speaks_of(missing, cited, passage)
+    missing = missing_names(claim, around)
+    is_near = speaks_of(missing, cited, passage) or all(is_from(name, claim, around, elsewhere) for name in missing)
     light = LIGHT | ROW_LIGHT if cells else LIGHT
     share, absent = _content(claim, f"{around} {' '.join(missing)}" if is_near else around, light)
+    own_share = _share_of_its_own(claim, absent, light, elsewhere.asked, share)
     doubt_of_names = Doubt(_not_there(missing), not is_near, tuple(missing)) if missing else None
-    doubts = _doubts(claim, cited, context, cells, doubt_of_names)
+    doubts = _doubts(claim, cited, context, cells, doubt_of_names, elsewhere.asked)
     doubt = next((doubt for doubt in doubts if doubt is not None), None)
-    if absent and (doubt is None or (not doubt.is_grave and share < _PARTLY_SHARE)):
+    if absent and (doubt is None or (not doubt.is_grave and own_share < _PARTLY_SHARE)):
         # A word of doubt left out is nothing against a claim that is hardly from there at all.
         doubt = Doubt(
             tr("the cited words do not speak of {words}").format(words=quoted(absent[:3])),
-            share < _PARTLY_SHARE,
+            own_share < _PARTLY_SHARE,
             tuple(absent),
         )
     if doubt is None:
         return Judgement("supported", "", share)
     support: Support = "unsupported" if doubt.is_grave else "partly supported"
     unheld = tuple(dict.fromkeys([*doubt.absent, *absent]))
-    return Judgement(support, doubt.words, share, unheld, share < _OUTSIDE_SHARE)
+    return Judgement(support, doubt.words, share, unheld, own_share < _OUTSIDE_SHARE)
 
 
 def _is_beginning(claim: str, cited: str) -> bool:
@@ -136,7 +139,9 @@ def _is_beginning(claim: str, cited: str) -> bool:
     return is_whole_sentence or not (CONDITIONS | {"but", "only"}) & set(rest)
 
 
-def best_line(claim: str, lines: Sequence[CitedLine], named: int) -> tuple[int, Judgement]:
+def best_line(
+    claim: str, lines: Sequence[CitedLine], named: int, elsewhere: Elsewhere = NOWHERE
+) -> tuple[int, Judgement]:
     """Judge a claim against the line it names, and against the others if that one does not bear it out.
 
     Parameters
@@ -146,6 +151,7 @@ def best_line(claim: str, lines: Sequence[CitedLine], named: int) -> tuple[int, 
         All the lines that it may stand on.
     named : int
         Index of the line whose number the claim ends in.
+    elsewhere : Elsewhere
 
     Returns
     -------
@@ -153,10 +159,10 @@ def best_line(claim: str, lines: Sequence[CitedLine], named: int) -> tuple[int, 
         The named line unless another bears the claim out better; ties go to
         the earlier line.
     """
-    judgements = [judge(claim, *lines[named])]
+    judgements = [judge(claim, *lines[named], elsewhere=elsewhere)]
     if judgements[0].support == "supported":
         return named, judgements[0]
-    judgements = [judge(claim, *line) for line in lines]
+    judgements = [judge(claim, *line, elsewhere=elsewhere) for line in lines]
     order = {"supported": 2, "partly supported": 1, "unsupported": 0}
 
     def strength(index: int) -> tuple[int, float, bool, int]:
@@ -167,9 +173,11 @@ def best_line(claim: str, lines: Sequence[CitedLine], named: int) -> tuple[int, 
     return best, judgements[best]
 
 
-def _doubts(claim: str, cited: str, context: str, cells: Cells, doubt_of_names: Doubt | None) -> Iterable[Doubt | None]:
+def _doubts(
+    claim: str, cited: str, context: str, cells: Cells, doubt_of_names: Doubt | None, asked: str
+) -> Iterable[Doubt | None]:
     mine, theirs = quantities(claim), quantities(cited)
-    yield _missing_quantities(mine, theirs, context)
+    yield _missing_quantities(mine, theirs, context, asked)
     yield doubt_of_names
     if cells:
         # A row has no clauses, and says neither who does what nor how surely.
@@ -187,7 +195,7 @@ def _doubts(claim: str, cited: str, context: str, cells: Cells, doubt_of_names: 
     yield _part_of_a_number(claim, theirs, cited)
 
 
-def _missing_quantities(mine: Sequence[Quantity], theirs: Sequence[Quantity], context: str) -> Doubt | None:
+def _missing_quantities(mine: Sequence[Quantity], theirs: Sequence[Quantity], context: str, asked: str) -> Doubt | None:
     here = values(theirs) | _clause_numbers(context)
     # "The first invoice" may be what a title calls it.
     missing = [
@@ -198,7 +206,10 @@ def _missing_quantities(mine: Sequence[Quantity], theirs: Sequence[Quantity], co
     if not missing:
         return None
     said = list(dict.fromkeys(quantity.said for quantity in missing))
-    return Doubt(_not_there(said), True, tuple(said))
+    # "Two people", as the question says, of a line that counts nothing. A year or a sum is what it is asked about.
+    counted = {_COUNTED[word] for word in tokens(asked) if word in _COUNTED}
+    is_wrong = not set(said) <= counted or any(quantity.kind == "number" for quantity in theirs)
+    return Doubt(_not_there(said), is_wrong, tuple(said))
 
 
 def _clause_numbers(context: str) -> set[str]:
@@ -243,34 +254,6 @@ def _other_measure(mine: Sequence[Quantity], theirs: Sequence[Quantity]) -> Doub
             (quantity.said,),
         )
     return None
-
-
-def _missing_names(claim: str, around: str) -> list[str]:
-    """The names of a claim that do not stand around the line."""
-    here = {base_form(token) for token in tokens(around)}
-    missing = []
-    for match in NAME.finditer(claim):
-        name = match.group()
-        forms = tokens(name)
-        is_first = not claim[: match.start()].strip(" “\"'(")
-        if not forms or forms[0] in STOP_WORDS or quantities(name) or is_unit(name):
-            continue
-        # The first word is a capital anyway; it is a name only if it goes on as one.
-        if is_first and not re.match(r"\s+[A-ZÀ-Þ][\w’'-]+", claim[match.end() :]):
-            continue
-        if not all(base_form(form) in here for form in forms):
-            missing.append(name)
-    called = {name.casefold() for name in _IDENTIFIER.findall(around)}
-    missing += [name for name in _IDENTIFIER.findall(claim) if name.casefold() not in called]
-    return list(dict.fromkeys(missing))
-
-
-def _speaks_of(names: Sequence[str], cited: str, passage: str) -> bool:
-    """Whether a line that names nobody, or says "she", may be about these: all are of the name that its passage begins with."""
-    if names_in(cited, 1) and not _PRONOUN.search(cited):
-        return False
-    begins = next((match.group().split() for match in _NAMED.finditer(passage) if names_in(match.group())), [])
-    return set(names) <= set(begins)
 
 
 def _negation(claim: str, cited: str) -> Doubt | None:
@@ -358,15 +341,27 @@ def _part_of_a_number(claim: str, theirs: Sequence[Quantity], cited: str) -> Dou
 def _content(claim: str, around: str, light: Set[str]) -> tuple[float, list[str]]:
     """The share of the claim's words with content that stand around the line, and those that do not."""
     here = {base_form(token) for token in tokens(around)}
-    # Numbers, dates and units were compared already, in one spelling.
+    words = _content_words(claim, light)
+    absent = [word for word in words if base_form(word) not in here]
+    return 1 - len(absent) / max(1, len(words)), absent
+
+
+def _content_words(claim: str, light: Set[str]) -> list[str]:
+    # Numbers, dates and units are compared by themselves, in one spelling.
     written = dict.fromkeys(content(ORDINAL_DIGITS.sub(" ", claim)))
     measured = {quantity.unit_word for quantity in quantities(claim)}
     words = [token for token in written if not quantities(token.capitalize()) and token not in measured]
-    words = [token for token in words if base_form(token) not in light]
-    if not words:
-        return 1.0, []
-    absent = [word for word in words if base_form(word) not in here]
-    return 1 - len(absent) / len(words), absent
+    return [token for token in words if base_form(token) not in light]
+
+
+def _share_of_its_own(claim: str, absent: Sequence[str], light: Set[str], asked: str, share: float) -> float:
+    """The share of what a claim says beyond the question that stands around the line; of all that it says, where that is nothing."""
+    repeated = {base_form(token) for token in tokens(asked)}
+    n_own = len(_content_words(claim, light | repeated))
+    if not n_own:
+        has_values = values(quantities(claim)) - values(quantities(plain(asked)))
+        return 1.0 if has_values else share
+    return 1 - sum(base_form(word) not in repeated for word in absent) / n_own
 
 
 def _not_there(words: Sequence[str]) -> str:

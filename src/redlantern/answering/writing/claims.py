@@ -48,7 +48,8 @@ def _sentence(text: str) -> str:
 
 
 def sentences_of(written: str) -> list[str]:
-    """Cut prose into its sentences, without bullets, numbers in brackets and repeats."""
+    """Cut prose into its sentences, without bullets, numbers in brackets, repeats and what has no word."""
     lines = [_BULLET.sub("", line) for line in _NUMBER_IN_BRACKETS.sub("", written).splitlines()]
     found = [line[start:end] for line in lines for start, end in sentences(line)]
+    found = [sentence for sentence in found if any(map(str.isalnum, sentence))]
     return list({" ".join(sentence.casefold().split()): sentence for sentence in reversed(found)}.values())[::-1]

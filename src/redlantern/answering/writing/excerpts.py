@@ -12,6 +12,7 @@ comparison).
 import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
 from redlantern.answering.evidence.lines import Candidate
 from redlantern.answering.writing.instructions import as_material
@@ -31,11 +32,12 @@ _CLAUSE_NUMBER = re.compile(r"^\d+(?:\.\d+)*\.?\s+")
 
 @dataclass(frozen=True)
 class Excerpt:
-    """Lines of one passage in reading order, as the model reads them: `text` under `head`."""
+    """Lines of one passage in reading order, as the model reads them: `text` under `head`, and what of it is each line's."""
 
     head: str
     lines: tuple[Candidate, ...]
     text: str
+    said: tuple[str, ...] = ()
 
     @property
     def printed(self) -> str:
@@ -116,12 +118,11 @@ def _around(best: Candidate) -> list[Candidate]:
 
 def _excerpt(lines: Sequence[Candidate], title: Callable[[Candidate], str], wanted: Sequence[str]) -> Excerpt:
     ordered = sorted(lines, key=lambda line: line.line)
-    text = ""
-    for at, line in enumerate(ordered):
-        if at:
-            text += " " if line.line == ordered[at - 1].line + 1 else _GAP
-        text += _said(line, title, wanted)
-    return Excerpt(head_of(ordered[0], title), tuple(ordered), text)
+    said = tuple(_said(line, title, wanted) for line in ordered)
+    text = said[0]
+    for (before, line), words in zip(pairwise(ordered), said[1:], strict=True):
+        text += (" " if line.line == before.line + 1 else _GAP) + words
+    return Excerpt(head_of(ordered[0], title), tuple(ordered), text, said)
 
 
 def head_of(candidate: Candidate, title: Callable[[Candidate], str]) -> str:

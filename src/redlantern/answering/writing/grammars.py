@@ -17,6 +17,8 @@ _TAKING_WORDS = frozenset(
 
 
 _SHORTEST_STRETCH = 3
+_MOST_WORDS = 90
+"""More than an answer's tokens allow: a model that may not begin another word goes on in the last one."""
 
 
 def sentence_grammar(n_lines: int, most: int = MOST_CLAIMS) -> str:
@@ -35,12 +37,17 @@ def prose_grammar(most: int, least_words: int = 1) -> str:
     the midst of one ("In [1]"), or goes on where it would have stopped. One of several words does not begin with a digit: "41 boats"
     would be it already, and a model that may not stop yet goes on with anything.
     """
-    first = "[^\\[\\]\\n #…0-9] [^\\[\\]\\n #…]{0,39}" if least_words > 1 else "word"
+    first = "[^\\[\\]\\n #…`0-9] [^\\[\\]\\n #…`]{0,39}" if least_words > 1 else "word"
     return (
         f'root ::= line ("\\n" line){{0,{most - 1}}}\n'
-        f'line ::= {first} (" " word){{{least_words - 1},55}}\n'
-        "word ::= [^\\[\\]\\n #…]{1,40}\n"
+        f'line ::= {first} (" " word){{{least_words - 1},{_MOST_WORDS}}}\n'
+        "word ::= [^\\[\\]\\n #…`]{1,40}\n"
     )
+
+
+def choice_grammar(lines: Sequence[str]) -> str:
+    """Write the grammar (GBNF) of one of these lines, word for word."""
+    return f"root ::= {' | '.join(map(_literal, dict.fromkeys(lines)))}\n"
 
 
 def words_grammar(most: int) -> str:

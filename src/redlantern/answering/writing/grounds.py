@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
+from redlantern.answering.checking.naming import NOWHERE, Elsewhere, full_names
 from redlantern.answering.checking.support import CitedLine, Judgement, best_line
 from redlantern.answering.evidence.lines import Candidate
 from redlantern.answering.sheet import Claim
@@ -77,20 +78,22 @@ def check_claims(written: str, lines: Sequence[Candidate], grounds: Grounds) -> 
         if draft.is_own:
             claims.append(Claim(draft.text, "unsupported", (), OWN_WORDS, (), True))
         if draft.number:
-            chosen, judgement = _best_of(draft.text, lines, draft.number - 1, (), grounds)
+            chosen, judgement = _best_of(draft.text, lines, draft.number - 1, (), grounds, NOWHERE)
             claims.append(_with_header(_claim(draft.text, judgement, grounds.cite(chosen)), chosen, grounds))
     return tuple(claims)
 
 
-def check_sentence(text: str, excerpts: Sequence[Sequence[Candidate]], grounds: Grounds) -> Claim:
+def check_sentence(text: str, excerpts: Sequence[Sequence[Candidate]], grounds: Grounds, asked: str = "") -> Claim:
     """Judge a sentence that names no source: its call-mark goes to the line that bears it out best, of those that were read first.
 
-    `excerpts` are the lines of each, in the order of the page.
+    `excerpts` are the lines of each, in the order of the page, and `asked` the question, whose words a sentence may repeat.
     """
     given = [line for lines in excerpts for line in lines]
-    text = numbers_as_printed(text, [as_material(line) for line in given])
+    printed = [as_material(line) for line in given]
+    text = numbers_as_printed(text, printed)
     pairs = [pair for lines in excerpts for pair in _in_pairs(lines)]
-    chosen, judgement = _best_of(text, given, 0, pairs, grounds)
+    elsewhere = Elsewhere(asked, frozenset().union(*map(full_names, printed)))
+    chosen, judgement = _best_of(text, given, 0, pairs, grounds, elsewhere)
     return _with_header(_claim(text, judgement, grounds.cite(chosen)), chosen, grounds)
 
 
@@ -116,17 +119,22 @@ def _digits(number: str) -> str:
 
 
 def _best_of(
-    text: str, given: Sequence[Candidate], named: int, pairs: Sequence[Candidate], grounds: Grounds
+    text: str,
+    given: Sequence[Candidate],
+    named: int,
+    pairs: Sequence[Candidate],
+    grounds: Grounds,
+    elsewhere: Elsewhere,
 ) -> tuple[Candidate, Judgement]:
     """The line that bears a claim out best, and how far: of the given ones, then of these pairs, then of all others."""
-    at, judgement = best_line(text, [grounds.material(line) for line in given], named)
+    at, judgement = best_line(text, [grounds.material(line) for line in given], named, elsewhere)
     best = given[at], judgement
     if judgement.support == "supported":
         return best
     others = [other for other in grounds.others if other not in given and not is_to_a_model(other.passage.text)]
     for among in (pairs, others):
         if among:
-            at, judgement = best_line(text, [grounds.material(line) for line in among], 0)
+            at, judgement = best_line(text, [grounds.material(line) for line in among], 0, elsewhere)
             if judgement.support == "supported":
                 return among[at], judgement
     return best

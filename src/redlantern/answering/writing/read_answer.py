@@ -5,7 +5,8 @@ Whether the documents answer is decided before anything is shown as an answer, f
 the model's first word and the evidence together. A sentence that the cited words
 do not bear out is mended once, with the reason given; what does not hold then is
 left out, and the sheet says so. Where hardly anything held and the chance was not
-high to begin with, there is no answer after all.
+high to begin with, there is no answer after all; where it was high and nothing
+held, the model chooses the line that answers, and that is quoted.
 """
 
 import re
@@ -27,6 +28,7 @@ from redlantern.answering.writing.reading import (
     is_line_by_line,
     judging_user,
     mending_prompt,
+    quoting_prompt,
     reading_prompt,
     room_for_excerpts,
     wants_to_answer,
@@ -131,12 +133,17 @@ class _AnswerReader:
         language = self._answered_in(asked)
         yield from self._write(
             reading_prompt(asked.text, asked.kind, self._excerpts, self._model, self._method, language=language),
+            asked.text,
             may_mend=not is_line_by_line(asked.kind),
         )
         if self._model.can_judge:
             chance = written_chance(chance, strength(self._claims[len(before) :]))
         if chance < self._method.answer_threshold:
             self._claims, self._n_dropped = before, n_dropped
+        elif len(self._claims) == len(before) and not self._says_nothing:
+            # What did not hold no longer stands there meanwhile.
+            yield WritingStep(self._written_so_far())
+            self._claims += self._quotations(asked)
         return chance
 
     def result(self) -> Sheet:
@@ -174,7 +181,7 @@ class _AnswerReader:
         code = self._grounds.language(self._excerpts[0].lines[0])
         return "" if (code or ENGLISH.code) == question.language.code == ENGLISH.code else name_of_language(code)
 
-    def _write(self, prompt: Prompt, *, may_mend: bool) -> Iterator[WritingStep]:
+    def _write(self, prompt: Prompt, asked: str, *, may_mend: bool) -> Iterator[WritingStep]:
         written, is_cut_off = "", False
         for step in written_to(prompt, self._model, self._method, self._cancel):
             if not step.words:
@@ -193,12 +200,22 @@ class _AnswerReader:
             if _SAYS_NOTHING.search(text):
                 self._says_nothing = True
                 continue
-            claim = self._checked(text)
+            claim = self._checked(text, asked)
             is_worth_mending = may_mend and claim.support == "unsupported" and not claim.is_outside
-            self._take(self._mended(claim, prompt) if is_worth_mending else claim)
+            self._take(self._mended(claim, prompt, asked) if is_worth_mending else claim)
 
-    def _checked(self, text: str) -> Claim:
-        return check_sentence(text, [excerpt.lines for excerpt in self._excerpts], self._grounds)
+    def _checked(self, text: str, asked: str) -> Claim:
+        return check_sentence(text, [excerpt.lines for excerpt in self._excerpts], self._grounds, asked)
+
+    def _quotations(self, asked: ParsedQuestion) -> list[Claim]:
+        """The line of what was read that the model says answers, in the document's words; none where it names none."""
+        prompt, lines = quoting_prompt(asked, self._excerpts)
+        begun = self._all_of(prompt).strip()
+        return [
+            Claim(said if line.is_row else f"“{said}”", "supported", (self._grounds.cite(line),))
+            for said, line in lines.items()
+            if begun and said.startswith(begun)
+        ][:1]
 
     def _take(self, claim: Claim | None) -> None:
         """Keep a claim that holds, once."""
@@ -207,18 +224,21 @@ class _AnswerReader:
         elif _bare(claim.text) not in {_bare(other.text) for other in self._claims}:
             self._claims.append(claim)
 
-    def _mended(self, claim: Claim, prompt: Prompt) -> Claim | None:
+    def _mended(self, claim: Claim, prompt: Prompt, asked: str) -> Claim | None:
         """Let the model write a sentence once more that did not hold, told why; None where it takes it back."""
         said = self._again(mending_prompt(prompt, claim.text, claim.doubt))
-        return self._checked(said[0]) if said and not _SAYS_NOTHING.search(said[0]) else None
+        return self._checked(said[0], asked) if said and not _SAYS_NOTHING.search(said[0]) else None
 
     def _again(self, prompt: Prompt) -> list[str]:
         """The sentences that the model writes when it is asked once more."""
+        return sentences_of(self._all_of(prompt))
+
+    def _all_of(self, prompt: Prompt) -> str:
         written = ""
         for step in written_to(prompt, self._model, self._method, self._cancel):
             written += step.words
             self._n_written += step.n_written_tokens
-        return sentences_of(written)
+        return written
 
     def _written_so_far(self) -> tuple[tuple[str, str], ...]:
         return tuple((claim.text, claim.citations[0].mark) for claim in self._claims)
