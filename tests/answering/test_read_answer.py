@@ -7,6 +7,7 @@ import pytest
 
 from redlantern.answering import asking, wording
 from redlantern.answering.asking import DoneStep, FoundStep
+from redlantern.answering.evidence.refusal import strength
 from redlantern.answering.question.understanding import Question
 from redlantern.answering.sheet import AnsweredSheet, RefusedSheet
 from redlantern.answering.sheet_form import sheet_as_json, sheet_from_json
@@ -144,9 +145,19 @@ def test_where_nothing_held_the_line_that_the_model_chooses_is_quoted(engine, re
     sheet = done.sheet
     [claim] = sheet.claims
     assert claim.text == f"“{claim.citations[0].text.removeprefix('7.1 ')}”" and "70 per cent" in claim.text
-    assert claim.support == "supported" and "“Work" in wording.answer(sheet)
+    assert claim.support == "supported" and claim.is_quoted and "“Work" in wording.answer(sheet)
+    assert strength([claim]) == 0 and sheet_from_json(sheet_as_json(sheet), {}).claims[0].is_quoted
     assert reading.prompts[-1].endswith("Quote the one sentence of the passages that answers the question.")
     assert sheet.left_out.startswith("One sentence of the model did not hold") and not sheet.no_prose_reason
+
+
+def test_no_line_is_quoted_that_shares_no_word_with_the_question(engine, reading):
+    reading.writes = ["Penguins breed every winter.", "the key of the yard"]
+    sheet = ask(engine)[-1].sheet
+    assert not sheet.claims and "did not hold" in sheet.no_prose_reason
+    reading.writes = ["Penguins breed every winter.", "the key of the yard"]
+    sheet = ask(engine, "What became of the key when the humidity in the loft was too high?")[-1].sheet
+    assert [claim.is_quoted for claim in sheet.claims] == [True] and "key" in sheet.claims[0].text
 
 
 def test_what_is_answered_in_a_word_or_two_is_said_in_a_sentence(engine, reading):

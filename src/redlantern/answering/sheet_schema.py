@@ -33,6 +33,7 @@ class ClaimForm(msgspec.Struct, kw_only=True):
     doubt: str
     absent: list[str] = []
     outside: bool = False
+    quoted: bool = False
     citations: list[CitationForm]
 
 

@@ -210,9 +210,9 @@ class _AnswerReader:
     def _quotations(self, asked: ParsedQuestion) -> list[Claim]:
         """The line of what was read that the model says answers, in the document's words; none where it names none."""
         prompt, lines = quoting_prompt(asked, self._excerpts)
-        begun = self._all_of(prompt).strip()
+        begun = self._all_of(prompt).strip() if lines else ""
         return [
-            Claim(said if line.is_row else f"“{said}”", "supported", (self._grounds.cite(line),))
+            Claim(said if line.is_row else f"“{said}”", "supported", (self._grounds.cite(line),), is_quoted=True)
             for said, line in lines.items()
             if begun and said.startswith(begun)
         ][:1]

@@ -13,6 +13,7 @@ from redlantern.models.protocols import LanguageModel
 from redlantern.settings import INSTRUCTION, Method
 from redlantern.text.answer_kind import Kind, holds
 from redlantern.text.question import ParsedQuestion
+from redlantern.text.stems import stems
 
 SYSTEM = "You read passages of documents and answer from them alone. What they do not say, you do not know."
 """The same for every question, so that the runtime keeps it."""
@@ -105,15 +106,24 @@ def whole_prompt(prompt: Prompt, words: str) -> Prompt:
 
 
 def quoting_prompt(question: ParsedQuestion, excerpts: Sequence[Excerpt]) -> tuple[Prompt, dict[str, Candidate]]:
-    """What lets a model choose the line that answers by writing how it begins, and the lines to choose from by what they say:
-    those that hold what is asked for, a date or a number, if any does.
+    """What lets a model choose the line that answers by writing how it begins, and the lines to choose from by what they say.
+
+    Only lines that share a word with the question, themselves or in their heading;
+    of these the ones that hold what is asked for, a date or a number, if any does.
+    There may be none.
     """
-    lines = {said: line for excerpt in excerpts for said, line in zip(excerpt.said, excerpt.lines, strict=True)}
-    fitting = {
-        said: line for said, line in lines.items() if holds(question.kind, said, question.text, question.language)
+    asked = set(question.stems())
+    near = {
+        said: line
+        for excerpt in excerpts
+        for said, line in zip(excerpt.said, excerpt.lines, strict=True)
+        if asked & set(stems(f"{excerpt.head} {said}"))
     }
+    fitting = {
+        said: line for said, line in near.items() if holds(question.kind, said, question.text, question.language)
+    }
+    choice = fitting or near
     user = f"{_material(question.text, excerpts)}\nQuote the one sentence of the passages that answers the question."
-    choice = fitting or lines
     return Prompt(SYSTEM, user, choice_grammar(list(choice)), tuple(choice.values()), 0, _CHOOSING_TOKENS), choice
 
 
