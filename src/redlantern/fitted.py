@@ -51,12 +51,12 @@ WEAK_EVIDENCE = 0.45
 
 # Reading: logistic regression by bench/fit_reading.py on the first 104 questions of bench/tuning in its mixed order: the
 # log-odds of the evidence score, and those of the reading. The intercepts are moved so that together with what was written (below) few
-# that are answered are refused: 21 of 30 near the subject are, and 4 of 68 that are answered.
-READING_WEIGHTS = (0.28, 1.86)
-READING_INTERCEPT = -1.4
-# Written: the same for the 75 of them for which an answer is written: the log-odds before, and how far the answer holds.
-WRITTEN_WEIGHTS = (0.84, 1.45)
-WRITTEN_INTERCEPT = -0.8
+# that are answered are refused: 20 of 30 near the subject are, 6 of 6 off it, and 5 of 68 that are answered.
+READING_WEIGHTS = (0.43, 1.44)
+READING_INTERCEPT = -0.8
+# Written: the same for those of them for which an answer is written: the log-odds before, and how far the answer holds.
+WRITTEN_WEIGHTS = (0.79, 2.15)
+WRITTEN_INTERCEPT = -1.2
 SEARCHED_AGAIN = 0.65
 """With a lower evidence score a model that judges names words to search with once more; bench/second_search.py on bench/tuning."""
 SEARCHED_AGAIN_FROM = 1_000

@@ -11,7 +11,7 @@ from pathlib import Path
 
 import pytest
 
-from redlantern.answering.writing.grammars import choice_grammar, prose_grammar, sentence_grammar, stretch_grammar
+from redlantern.answering.writing.grammars import prose_grammar, sentence_grammar, stretch_grammar
 from redlantern.answering.writing.prompt import FIXED as SYSTEM
 from redlantern.models.hosted import HostedModel
 from redlantern.models.protocols import LanguageModelError
@@ -65,12 +65,6 @@ def test_the_first_words_are_weighed_and_what_was_read_is_kept(model):
     *_, last = model.write(SYSTEM, asked, grammar="", most_tokens=2, cancel=Cancel())
     assert last.n_cached_tokens >= last.n_prompt_tokens - 2
     assert model.pace.read_per_s > 0
-
-
-def test_what_is_chosen_among_lines_begins_one_of_them_whatever_stands_in_it(model):
-    lines = ['He wrote "none" \\ in column 2.', "The fee is 12 € {a month}."]
-    chosen = "".join(step.words for step in written(model, grammar=choice_grammar(lines), most_tokens=6))
-    assert chosen.strip() and any(line.startswith(chosen.strip()) for line in lines)
 
 
 def test_a_small_model_is_held_to_stretches_of_the_lines(model):

@@ -19,7 +19,7 @@ Outcome = Literal["answered", "partly answered", "not answered"]
 @dataclass(frozen=True)
 class Claim:
     """One sentence of a written answer. `doubt` says in plain words what the cited words do not bear out, `absent` are those
-    words of the claim; `is_outside` says that next to nothing of it is from the documents, `is_quoted` that it is a line of one.
+    words of the claim; `is_outside` says that next to nothing of it is from the documents.
     """
 
     text: str
@@ -28,7 +28,6 @@ class Claim:
     doubt: str = ""
     absent: tuple[str, ...] = ()
     is_outside: bool = False
-    is_quoted: bool = False
 
     @property
     def marked_text(self) -> str:

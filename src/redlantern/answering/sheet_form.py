@@ -158,7 +158,7 @@ class _SheetReader:
         return tuple(
             Claim(
                 form.text, form.support, tuple(map(self.citation, form.citations)), form.doubt, tuple(form.absent),
-                form.outside, form.quoted,
+                form.outside,
             )
             for form in forms
         )  # fmt: skip
@@ -279,7 +279,6 @@ def _claim_json(claim: Claim) -> dict[str, Any]:
         "doubt": claim.doubt,
         "absent": list(claim.absent),
         "outside": claim.is_outside,
-        "quoted": claim.is_quoted,
         "citations": [citation.as_json() for citation in claim.citations],
     }
 

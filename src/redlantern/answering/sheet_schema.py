@@ -33,7 +33,6 @@ class ClaimForm(msgspec.Struct, kw_only=True):
     doubt: str
     absent: list[str] = []
     outside: bool = False
-    quoted: bool = False
     citations: list[CitationForm]
 
 

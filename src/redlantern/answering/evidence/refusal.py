@@ -39,15 +39,13 @@ def reading_chance(score: float, wants_to_answer: float | None) -> float:
 
 
 def strength(claims: Sequence[Claim]) -> float:
-    """How far what a model wrote stands in the documents, from 0 to 1: its best sentence, borne out or, counting half, in part. A
-    quoted line says nothing of that.
-    """
+    """How far what a model wrote stands in the documents, from 0 to 1: its best sentence, borne out or, counting half, in part."""
     return max(map(_strength_of, claims), default=0.0)
 
 
 def _strength_of(claim: Claim) -> float:
     if claim.support == "supported":
-        return 0.0 if claim.is_quoted else 1.0
+        return 1.0
     words = set(content(claim.text))
     absent = {word for said in claim.absent for word in content(said)}
     return _PARTLY * len(words - absent) / max(1, len(words)) if claim.support == "partly supported" else 0.0

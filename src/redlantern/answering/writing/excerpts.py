@@ -12,7 +12,6 @@ comparison).
 import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from itertools import pairwise
 
 from redlantern.answering.evidence.lines import Candidate
 from redlantern.answering.writing.instructions import as_material
@@ -32,12 +31,11 @@ _CLAUSE_NUMBER = re.compile(r"^\d+(?:\.\d+)*\.?\s+")
 
 @dataclass(frozen=True)
 class Excerpt:
-    """Lines of one passage in reading order, as the model reads them: `text` under `head`, and what of it is each line's."""
+    """Lines of one passage in reading order, as the model reads them: `text` under `head`."""
 
     head: str
     lines: tuple[Candidate, ...]
     text: str
-    said: tuple[str, ...] = ()
 
     @property
     def printed(self) -> str:
@@ -118,11 +116,12 @@ def _around(best: Candidate) -> list[Candidate]:
 
 def _excerpt(lines: Sequence[Candidate], title: Callable[[Candidate], str], wanted: Sequence[str]) -> Excerpt:
     ordered = sorted(lines, key=lambda line: line.line)
-    said = tuple(_said(line, title, wanted) for line in ordered)
-    text = said[0]
-    for (before, line), words in zip(pairwise(ordered), said[1:], strict=True):
-        text += (" " if line.line == before.line + 1 else _GAP) + words
-    return Excerpt(head_of(ordered[0], title), tuple(ordered), text, said)
+    text = ""
+    for at, line in enumerate(ordered):
+        if at:
+            text += " " if line.line == ordered[at - 1].line + 1 else _GAP
+        text += _said(line, title, wanted)
+    return Excerpt(head_of(ordered[0], title), tuple(ordered), text)
 
 
 def head_of(candidate: Candidate, title: Callable[[Candidate], str]) -> str:

@@ -45,11 +45,6 @@ def prose_grammar(most: int, least_words: int = 1) -> str:
     )
 
 
-def choice_grammar(lines: Sequence[str]) -> str:
-    """Write the grammar (GBNF) of one of these lines, word for word."""
-    return f"root ::= {' | '.join(map(_literal, dict.fromkeys(lines)))}\n"
-
-
 def words_grammar(most: int) -> str:
     """Write the grammar (GBNF) of at most `most` words on one line, without brackets of any kind: those set words aside in a question."""
     return f'root ::= word (" " word){{0,{most - 1}}}\nword ::= [^\\[\\]\\n #…()]{{1,30}}\n'

@@ -5,8 +5,8 @@ Whether the documents answer is decided before anything is shown as an answer, f
 the model's first word and the evidence together. A sentence that the cited words
 do not bear out is mended once, with the reason given; what does not hold then is
 left out, and the sheet says so. Where hardly anything held and the chance was not
-high to begin with, there is no answer after all; where it was high and nothing
-held, the model chooses the line that answers, and that is quoted.
+high to begin with, there is no answer after all; where nothing did and it was
+high, the line that it came nearest to comes first of the found ones.
 """
 
 import re
@@ -28,7 +28,6 @@ from redlantern.answering.writing.reading import (
     is_line_by_line,
     judging_user,
     mending_prompt,
-    quoting_prompt,
     reading_prompt,
     room_for_excerpts,
     wants_to_answer,
@@ -110,6 +109,7 @@ class _AnswerReader:
         self._sheet, self._grounds, self._excerpts = sheet, grounds, excerpts
         self._model, self._method, self._began, self._cancel = model, method, began, cancel
         self._claims: list[Claim] = []
+        self._dropped: list[Claim] = []
         self._unanswered: list[str] = []
         self._chances: list[float] = []
         self._n_dropped = self._n_read = self._n_written = 0
@@ -140,10 +140,6 @@ class _AnswerReader:
             chance = written_chance(chance, strength(self._claims[len(before) :]))
         if chance < self._method.answer_threshold:
             self._claims, self._n_dropped = before, n_dropped
-        elif len(self._claims) == len(before) and not self._says_nothing:
-            # What did not hold no longer stands there meanwhile.
-            yield WritingStep(self._written_so_far())
-            self._claims += self._quotations(asked)
         return chance
 
     def result(self) -> Sheet:
@@ -163,7 +159,7 @@ class _AnswerReader:
             claims=tuple(self._claims),
             unanswered=tuple(self._unanswered) if len(self._grounds.parts) > 1 else (),
             left_out=wording.left_out(n_orders, 0, self._n_dropped),
-            found_lines=_cited_first(sheet.found_lines, self._claims),
+            found_lines=_cited_first(sheet.found_lines, self._claims or self._dropped),
         )
         return done if self._claims else replace(done, no_prose_reason=wording.NOTHING_HELD)
 
@@ -207,20 +203,11 @@ class _AnswerReader:
     def _checked(self, text: str, asked: str) -> Claim:
         return check_sentence(text, [excerpt.lines for excerpt in self._excerpts], self._grounds, asked)
 
-    def _quotations(self, asked: ParsedQuestion) -> list[Claim]:
-        """The line of what was read that the model says answers, in the document's words; none where it names none."""
-        prompt, lines = quoting_prompt(asked, self._excerpts)
-        begun = self._all_of(prompt).strip() if lines else ""
-        return [
-            Claim(said if line.is_row else f"“{said}”", "supported", (self._grounds.cite(line),), is_quoted=True)
-            for said, line in lines.items()
-            if begun and said.startswith(begun)
-        ][:1]
-
     def _take(self, claim: Claim | None) -> None:
         """Keep a claim that holds, once."""
         if claim is None or claim.support == "unsupported":
             self._n_dropped += 1
+            self._dropped += [claim] if claim is not None and not claim.is_outside else []
         elif _bare(claim.text) not in {_bare(other.text) for other in self._claims}:
             self._claims.append(claim)
 
@@ -231,21 +218,18 @@ class _AnswerReader:
 
     def _again(self, prompt: Prompt) -> list[str]:
         """The sentences that the model writes when it is asked once more."""
-        return sentences_of(self._all_of(prompt))
-
-    def _all_of(self, prompt: Prompt) -> str:
         written = ""
         for step in written_to(prompt, self._model, self._method, self._cancel):
             written += step.words
             self._n_written += step.n_written_tokens
-        return written
+        return sentences_of(written)
 
     def _written_so_far(self) -> tuple[tuple[str, str], ...]:
         return tuple((claim.text, claim.citations[0].mark) for claim in self._claims)
 
 
 def _cited_first(lines: Sequence[FoundLine], claims: Sequence[Claim]) -> tuple[FoundLine, ...]:
-    """The found lines anew: those that the answer stands on before the others."""
+    """The found lines anew: those that the answer stands on, or came nearest to, before the others."""
     known = {line.citation: line for line in lines}
     best = max((line.score for line in lines), default=1.0)
     cited = dict.fromkeys(claim.citations[0] for claim in claims if claim.citations)

@@ -5,15 +5,12 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
-from redlantern.answering.evidence.lines import Candidate
 from redlantern.answering.writing.excerpts import Excerpt
-from redlantern.answering.writing.grammars import choice_grammar, prose_grammar
+from redlantern.answering.writing.grammars import prose_grammar
 from redlantern.answering.writing.prompt import NoRoomError, Prompt
 from redlantern.models.protocols import LanguageModel
 from redlantern.settings import INSTRUCTION, Method
-from redlantern.text.answer_kind import Kind, holds
-from redlantern.text.question import ParsedQuestion
-from redlantern.text.stems import stems
+from redlantern.text.answer_kind import Kind
 
 SYSTEM = "You read passages of documents and answer from them alone. What they do not say, you do not know."
 """The same for every question, so that the runtime keeps it."""
@@ -39,8 +36,6 @@ _FEWEST_TOKENS, _USUAL_TOKENS = 180, 220
 _STEP = 4 / 3
 _LINE_TOKENS, _MENDING_TOKENS = 120, 100
 """What a line under its heading may have, and a sentence that is written once more with the reason."""
-_CHOOSING_TOKENS = 16
-"""By then nearly every line has begun otherwise than the others."""
 _LEAST_CHANCE = 1e-4
 
 
@@ -103,28 +98,6 @@ def mending_prompt(prompt: Prompt, sentence: str, doubt: str) -> Prompt:
 def whole_prompt(prompt: Prompt, words: str) -> Prompt:
     """The same once more, with what was answered in a few words and is to be a sentence."""
     return _once_more(prompt, words, "Say that in a whole sentence, with the words of the question.")
-
-
-def quoting_prompt(question: ParsedQuestion, excerpts: Sequence[Excerpt]) -> tuple[Prompt, dict[str, Candidate]]:
-    """What lets a model choose the line that answers by writing how it begins, and the lines to choose from by what they say.
-
-    Only lines that share a word with the question, themselves or in their heading;
-    of these the ones that hold what is asked for, a date or a number, if any does.
-    There may be none.
-    """
-    asked = set(question.stems())
-    near = {
-        said: line
-        for excerpt in excerpts
-        for said, line in zip(excerpt.said, excerpt.lines, strict=True)
-        if asked & set(stems(f"{excerpt.head} {said}"))
-    }
-    fitting = {
-        said: line for said, line in near.items() if holds(question.kind, said, question.text, question.language)
-    }
-    choice = fitting or near
-    user = f"{_material(question.text, excerpts)}\nQuote the one sentence of the passages that answers the question."
-    return Prompt(SYSTEM, user, choice_grammar(list(choice)), tuple(choice.values()), 0, _CHOOSING_TOKENS), choice
 
 
 def _once_more(prompt: Prompt, said: str, wanted: str) -> Prompt:
