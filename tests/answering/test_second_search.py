@@ -72,7 +72,12 @@ def ask(engine, question=STUCK, **more):
 
 
 def test_a_page_in_other_words_is_read_when_the_model_names_them(engine, naming, weak, monkeypatch):
-    assert ask(engine).searched_also == ("deadlock; transactions",)
+    sheet = ask(engine)
+    assert sheet.searched_also == ("deadlock; transactions",)
+    assert [prompt.purpose for prompt in sheet.given[:2]] == ["search", "judge"] and "write" in [
+        each.purpose for each in sheet.given
+    ]
+    assert sheet.given[0].came.strip() == "deadlock; transactions"
     assert DEADLOCK in naming.read[-1]
     assert naming.judged[-1] == STUCK
     # The model is told what was found, and asked nothing else.

@@ -11,7 +11,7 @@ from redlantern.retrieval.explain import Why
 from redlantern.splitting.headings import Headings
 
 Support = Literal["supported", "partly supported", "unsupported"]
-PromptPurpose = Literal["judge", "write"]
+PromptPurpose = Literal["search", "judge", "write"]
 DraftKind = Literal["letter", "note", "list"]
 Outcome = Literal["answered", "partly answered", "not answered"]
 
@@ -157,7 +157,8 @@ class Reckoning:
 class GivenPrompt:
     """What a language model was given, word for word: the instruction, the user's part, and what came of it.
 
-    To "judge" it only begins: `came` has its likeliest first words with their chances, else what it wrote.
+    To "search" it names words to search with once more; to "judge" it only begins: `came` has its likeliest first words with their
+    chances, else what it wrote.
     """
 
     purpose: PromptPurpose

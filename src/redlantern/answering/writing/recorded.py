@@ -3,7 +3,8 @@
 
 from collections.abc import Iterator
 
-from redlantern.answering.sheet import GivenPrompt
+from redlantern.answering.sheet import GivenPrompt, PromptPurpose
+from redlantern.answering.writing.second_search import asks_for_words
 from redlantern.models.protocols import GREEDY, LanguageModel, Pace, Sampling, Written
 from redlantern.progress import Cancel
 
@@ -63,7 +64,8 @@ class RecordedModel:
                 words.append(step.words)
                 yield step
         finally:
-            self.given.append(GivenPrompt("write", system, user, "".join(words)))
+            purpose: PromptPurpose = "search" if asks_for_words(user) else "write"
+            self.given.append(GivenPrompt(purpose, system, user, "".join(words)))
 
     def first_words(self, system: str, user: str, cancel: Cancel) -> dict[str, float]:
         """See LanguageModel; noted with the first words and their probabilities."""

@@ -22,6 +22,7 @@ from redlantern.text.languages import ENGLISH, name_of_language
 _MOST_HEADINGS, _MOST_HEADING_CHARS = 4, 70
 _MOST_WORDS, _MOST_WORD_CHARS, _MOST_TOKENS = 12, 30, 24
 _MOST_KNOWN = 8
+_WANTED = "Give up to eight words on one line, and no sentence."
 
 
 def search_again(grounds: Grounds, model: LanguageModel, cancel: Cancel) -> Grounds:
@@ -41,6 +42,11 @@ def search_again(grounds: Grounds, model: LanguageModel, cancel: Cancel) -> Grou
         for part, is_weak in zip(grounds.parts, weak, strict=True)
     ]
     return grounds.found_with(words) if any(words) else grounds
+
+
+def asks_for_words(user: str) -> bool:
+    """Whether a prompt, by the user's part of it, asks for words to search with."""
+    return user.endswith(_WANTED)
 
 
 def _words_for(part: AskedPart, grounds: Grounds, model: LanguageModel, cancel: Cancel) -> str:
@@ -70,6 +76,5 @@ def _prompt(question: str, grounds: Grounds) -> str:
     language = f" in {name_of_language(code)}" if code and code != ENGLISH.code else ""
     return (
         f"Titles of documents: {'; '.join(list(headings)[:_MOST_HEADINGS])}\n\nQuestion: {question}\n"
-        f"Which technical words{language} would the page use that answers it? Give up to eight words on one line, and no "
-        "sentence."
+        f"Which technical words{language} would the page use that answers it? {_WANTED}"
     )

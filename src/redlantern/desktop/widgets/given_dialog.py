@@ -10,7 +10,11 @@ from redlantern.desktop.widgets.labels import words_label
 from redlantern.text.listing import counted
 from redlantern.translation import tr
 
-_PURPOSES = {"judge": tr("TO SEE WHETHER THE PASSAGES ANSWER"), "write": tr("TO WRITE")}
+_PURPOSES = {
+    "search": tr("TO SEARCH ONCE MORE"),
+    "judge": tr("TO SEE WHETHER THE PASSAGES ANSWER"),
+    "write": tr("TO WRITE"),
+}
 
 
 def given_text(sheet: Sheet) -> str:
