@@ -181,6 +181,8 @@ def test_an_answer_that_there_is_none_is_a_refusal(engine, reading, said):
 def test_no_sentence_is_said_twice(engine, reading):
     reading.writes = [f"{TRUE}\n- {TRUE.upper()[:1]}{TRUE[1:]}"]
     assert len(ask(engine)[-1].sheet.claims) == 1
+    reading.writes = [f"That {TRUE[:1].lower()}{TRUE[1:]}\n{TRUE}"]
+    assert len(ask(engine)[-1].sheet.claims) == 1
 
 
 def test_a_sentence_is_marked_with_the_line_that_bears_it_out_wherever_it_stands(engine, reading):

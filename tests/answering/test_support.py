@@ -218,6 +218,12 @@ def test_a_first_name_that_was_read_beside_the_second_makes_a_claim_doubtful_and
         ("What did Freya Lund lose?", "Freya Lund lost the key.", "The key was lost.", "partly supported"),
         ("What did Freya Lund lose?", "Freya Lund lost the key.", "The key was lost by Tam Brodie.", "unsupported"),
         (
+            "What did Freya Lund say of the ferry?",
+            "Freya Lund said that it was late.",
+            "Tam Brodie said that it was late.",
+            "unsupported",
+        ),
+        (
             "How many sailings were there in 2022?",
             "There were 340 sailings in 2022.",
             "There were 340 sailings in 2023.",
@@ -235,6 +241,12 @@ def test_a_first_name_that_was_read_beside_the_second_makes_a_claim_doubtful_and
 def test_what_repeats_the_question_is_doubtful_and_what_puts_it_in_another_s_place_wrong(asked, claim, line, support):
     assert judge(claim, line, "", elsewhere=Elsewhere(asked)).support == support
     assert judge(claim, line, "").support == "unsupported"
+
+
+def test_what_a_claim_adds_to_the_question_must_stand_there():
+    claim, line = "The door of the yard is red.", "The door of the yard is painted in spring."
+    assert judge(claim, line, "").support == "partly supported"
+    assert judge(claim, line, "", elsewhere=Elsewhere("What colour has the door of the yard?")).support == "unsupported"
 
 
 @pytest.mark.parametrize(

@@ -57,6 +57,15 @@ def test_prose_has_as_many_words_as_it_must_and_no_brackets(model):
     assert len(text.split()) >= 4 and not {"[", "]", "\n"} & set(text)
 
 
+def test_prose_has_no_marks_of_programs(model):
+    def said(grammar):
+        asked = "Write one sentence that says to use the command git status, with the command in `backticks`."
+        steps = model.write("You help.", asked, grammar=grammar, most_tokens=40, cancel=Cancel())
+        return "".join(step.words for step in steps)
+
+    assert "`" in said("") and "status" in said(prose_grammar(1)) and "`" not in said(prose_grammar(1))
+
+
 def test_the_first_words_are_weighed_and_what_was_read_is_kept(model):
     asked = f"{USER} Is that stated in the lines? Answer Yes or No."
     chances = model.first_words(SYSTEM, asked, Cancel())

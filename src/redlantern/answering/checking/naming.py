@@ -63,7 +63,7 @@ def is_from(name: str, claim: str, around: str, elsewhere: Elsewhere) -> bool:
     beside another name which the line has by itself.
     """
     if name.casefold() in tokens(elsewhere.asked) and not _IDENTIFIER.search(name):
-        return not names_in(around, 1) or bool(_PRONOUN.search(around))
+        return not names_in(around, 1)
     here = [set(_untitled(match.group())) for match in _NAMED.finditer(around)]
     for words in (set(full.split()) for full in elsewhere.names if name in full.split() and full in claim):
         called = [said for said in here if said & words]

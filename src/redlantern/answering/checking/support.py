@@ -8,7 +8,8 @@ line says no to, the claim may not say yes to; nobody may do what the line says
 another does; a claim may not be stronger than the line, nor leave out its doubt
 or condition; and every other word with content must stand there or above it.
 What the question said already need not stand there: a claim that repeats it is
-then supported in part only. docs/answers.md says how often that is right.
+then supported in part only, and is wrong where next to nothing of what it adds
+stands there. docs/answers.md says how often that is right.
 """
 
 import re
@@ -48,7 +49,7 @@ _NEGATION_END = re.compile(
 _PARTLY_SHARE = 0.4
 _OUTSIDE_SHARE = 0.35
 _TAKEN_BACK_WITHIN = 2
-_COUNTED = {word: str(number) for number, word in enumerate("two three four five six".split(), start=2)}
+_SMALL_NUMBERS = {word: str(number) for number, word in enumerate("two three four five six".split(), start=2)}
 
 
 @dataclass(frozen=True)
@@ -207,7 +208,7 @@ def _missing_quantities(mine: Sequence[Quantity], theirs: Sequence[Quantity], co
         return None
     said = list(dict.fromkeys(quantity.said for quantity in missing))
     # "Two people", as the question says, of a line that counts nothing. A year or a sum is what it is asked about.
-    counted = {_COUNTED[word] for word in tokens(asked) if word in _COUNTED}
+    counted = {_SMALL_NUMBERS[word] for word in tokens(asked) if word in _SMALL_NUMBERS}
     is_wrong = not set(said) <= counted or any(quantity.kind == "number" for quantity in theirs)
     return Doubt(_not_there(said), is_wrong, tuple(said))
 

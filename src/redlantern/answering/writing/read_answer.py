@@ -109,10 +109,10 @@ class _AnswerReader:
         self._sheet, self._grounds, self._excerpts = sheet, grounds, excerpts
         self._model, self._method, self._began, self._cancel = model, method, began, cancel
         self._claims: list[Claim] = []
-        self._dropped: list[Claim] = []
+        self._dropped: list[Claim | None] = []
         self._unanswered: list[str] = []
         self._chances: list[float] = []
-        self._n_dropped = self._n_read = self._n_written = 0
+        self._n_read = self._n_written = 0
         self._first_word: float | None = None
         self._says_nothing = False
 
@@ -129,7 +129,7 @@ class _AnswerReader:
     def _written(self, asked: ParsedQuestion, chance: float) -> Generator[WritingStep, None, float]:
         """Write the answer to a part, and take it back where what it is worth speaks against its being one; gives the chance anew."""
         yield WritingStep(self._written_so_far())
-        before, n_dropped = list(self._claims), self._n_dropped
+        before, dropped = list(self._claims), list(self._dropped)
         language = self._answered_in(asked)
         yield from self._write(
             reading_prompt(asked.text, asked.kind, self._excerpts, self._model, self._method, language=language),
@@ -139,7 +139,7 @@ class _AnswerReader:
         if self._model.can_judge:
             chance = written_chance(chance, strength(self._claims[len(before) :]))
         if chance < self._method.answer_threshold:
-            self._claims, self._n_dropped = before, n_dropped
+            self._claims, self._dropped = before, dropped
         return chance
 
     def result(self) -> Sheet:
@@ -158,8 +158,8 @@ class _AnswerReader:
             sheet,
             claims=tuple(self._claims),
             unanswered=tuple(self._unanswered) if len(self._grounds.parts) > 1 else (),
-            left_out=wording.left_out(n_orders, 0, self._n_dropped),
-            found_lines=_cited_first(sheet.found_lines, self._claims or self._dropped),
+            left_out=wording.left_out(n_orders, 0, len(self._dropped)),
+            found_lines=_cited_first(sheet.found_lines, self._claims or self._near()),
         )
         return done if self._claims else replace(done, no_prose_reason=wording.NOTHING_HELD)
 
@@ -203,11 +203,14 @@ class _AnswerReader:
     def _checked(self, text: str, asked: str) -> Claim:
         return check_sentence(text, [excerpt.lines for excerpt in self._excerpts], self._grounds, asked)
 
+    def _near(self) -> list[Claim]:
+        """What did not hold and is from the documents all the same."""
+        return [claim for claim in self._dropped if claim is not None and not claim.is_outside]
+
     def _take(self, claim: Claim | None) -> None:
         """Keep a claim that holds, once."""
         if claim is None or claim.support == "unsupported":
-            self._n_dropped += 1
-            self._dropped += [claim] if claim is not None and not claim.is_outside else []
+            self._dropped.append(claim)
         elif _bare(claim.text) not in {_bare(other.text) for other in self._claims}:
             self._claims.append(claim)
 
@@ -238,4 +241,5 @@ def _cited_first(lines: Sequence[FoundLine], claims: Sequence[Claim]) -> tuple[F
 
 
 def _bare(text: str) -> str:
-    return " ".join(text.casefold().split()).rstrip(".")
+    """A sentence to tell repeats by: "That the key was lost" says no more than "The key was lost"."""
+    return " ".join(text.casefold().split()).rstrip(".").removeprefix("that ")
