@@ -16,6 +16,8 @@ from redlantern.answering.checking.clauses import as_written, clauses_of, matche
         ("Eve paid 30 euros; Adam paid 50.", ["Eve paid 30 euros", "Adam paid 50."]),
         # A name of two people is one doer.
         ("Mr. Orr and Ms. Lund paid the clerk.", ["Mr. Orr and Ms. Lund paid the clerk."]),
+        # A number that is put behind what it is said of.
+        ("The segment, typically 16 MB, is kept.", ["The segment, typically 16 MB", "is kept."]),
         ("All sanding and varnishing ends.", ["All sanding and varnishing ends."]),
         ("", []),
     ],

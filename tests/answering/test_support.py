@@ -50,7 +50,9 @@ def test_a_place_is_nobody_of_whom_it_is_said():
         ("The sum is 1,299.50 EUR.", "The sum is 1.299,50 EUR."),
         ("It was read on 17 March 2026.", "It was read on 17.03.2026."),
         ("Twelve pipes are missing.", "12 pipes are missing."),
+        ("Pump 1 waits for pump 2.", "Pump one waits for pump two."),
         ("It happened on the 3rd of May.", "It happened on 3 May."),
+        ("The map is 16 MB.", "The largest file is the map, typically 16MB, and the smallest is 64 kB."),
     ],
 )
 def test_one_number_in_two_spellings_is_one_number(claim, cited):
@@ -144,6 +146,7 @@ def test_two_different_numbers_never_bear_each_other_out(one, other):
     ("claim", "cited", "doubt"),
     [
         ("The fee is 40 pounds.", "The fee is 40 euros.", "“40” stands there with another unit (EUR)"),
+        ("The map is 16 MB.", "The map is 16 kB.", "“16” stands there with another unit (kB)"),
         ("The fee is 40 euros.", "The fee is up to 40 euros.", "the cited words say “at most 40”"),
         (
             "The fee is at least 40 euros.",
@@ -322,3 +325,10 @@ def test_whatever_is_written_gets_a_judgement(claim, cited):
 @given(_WORDS)
 def test_a_line_bears_itself_out(line):
     assert judge(line, line, "").support == "supported" or not line.strip()
+
+
+def test_another_word_for_what_the_line_says_is_wrong_and_not_from_elsewhere():
+    """So that the model is asked to say it with the line's words."""
+    asked = Elsewhere("What must the Builder do above 65 per cent?")
+    judgement = judge("The Builder must halt.", "The Builder shall stop above 65 per cent.", "", elsewhere=asked)
+    assert judgement.support == "unsupported" and not judgement.is_outside

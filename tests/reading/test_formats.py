@@ -4,6 +4,7 @@ import pytest
 
 from redlantern.reading.errors import FileRefusedError
 from redlantern.reading.formats.markdown import read_markdown
+from redlantern.reading.formats.web import read_html
 from redlantern.reading.formats.word import read_docx
 from redlantern.reading.kinds import kind_of
 from redlantern.reading.material import Material
@@ -86,3 +87,15 @@ def test_a_pdf_by_another_name_is_a_pdf(tmp_path):
     path = tmp_path / "contract.txt"
     write_pdf(path, [[(72, 72, "Hello")]])
     assert kind_of(Material(path.name, data=path.read_bytes())) == "pdf"
+
+
+def test_a_definition_begins_with_its_terms():
+    page = (
+        "<dl>as used here<dt>wick</dt><dd>The cord that burns.</dd><dt>lamp</dt><dt>lantern:</dt><dd><p>A light.</p><p>It is red.</p></dd>"
+        "<div><dt>parts</dt><dd><ul><li>glass</li><li>ring</li></ul></dd></div><dt>globe</dt></dl><p>Thus far.</p>"
+    )
+    texts = [text for _, _, text in kinds_and_texts(read_html(Material("terms.html", data=page.encode())))]
+    assert texts == [
+        "as used here", "wick: The cord that burns.", "lamp, lantern: A light.", "It is red.", "parts", "• glass", "• ring",
+        "globe", "Thus far.",
+    ]  # fmt: skip

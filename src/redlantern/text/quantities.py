@@ -26,6 +26,7 @@ _ORDINALS = {
 }
 _MONTHS = {name: full for full in MONTH_NAMES for name in (full, full[:3])} | {"sept": "september"}
 DAYS = frozenset("monday tuesday wednesday thursday friday saturday sunday".split())
+# No "GB" and no "TB": in French "£GB" is a currency, and a column "TB" of a clinic is no size.
 _UNITS = {
     form: unit
     for unit, forms in {
@@ -36,7 +37,8 @@ _UNITS = {
         "µg": "µg", "l": "l litre litres liter liters", "ml": "ml millilitres", "m": "m metre metres meter meters",
         "cm": "cm centimetres", "mm": "mm millimetres", "km": "km kilometres kilometers", "mg/l": "mg/l", "g/l": "g/l", "µg/l": "µg/l",
         "bar": "bar", "mbar": "mbar", "°C": "°c degrees celsius", "Hz": "hz", "kW": "kw", "W": "w watts", "kWh": "kwh", "V": "v volts",
-        "m²": "m² m2 sqm", "m³": "m³ m3", "times": "times", "people": "people persons",
+        "m²": "m² m2 sqm", "m³": "m³ m3", "ha": "ha hectare hectares", "miles": "mile miles", "ms": "ms milliseconds",
+        "bytes": "byte bytes", "kB": "kb kilobytes", "MB": "mb megabytes", "times": "times", "people": "people persons",
     }.items()
     for form in forms.split()
 }  # fmt: skip

@@ -10,8 +10,9 @@ from redlantern.text.tokens import tokens
 
 SHORTENED = "".join(rf"(?<!\b{part})" for part in "Mr Mrs Ms Dr Prof St No Nr Ltd Inc ca approx [A-Z]".split())
 _CLAUSE_END = re.compile(
-    rf"[;:!?]\s+|{SHORTENED}\.\s+|,\s+(?:and|but|while|whereas|or)\s+|\s+(?:but|while|whereas|and)\s+|,\s+(?!(?:\d{{4}}|unless|except|provided|if|subject)\b)"
+    rf"[;:!?]\s+|{SHORTENED}\.\s+|,\s+(?:and|but|while|whereas|or)\s+|\s+(?:but|while|whereas|and)\s+|,\s+(?!(?:\d{{4}}|unless|except|provided|if|subject)\b|\w+ly\s+\S?\d)"
 )
+"""Not before "typically 16 MB": such a number is said of what stands before it."""
 _TOGETHER = re.compile(r"[A-ZÀ-Þ][\w’'.-]*\s+and\s+[A-ZÀ-Þ]|\b\w+ing\s+and\s+\w+ing\b")
 _HELD_BY_ALL = re.compile(r"^(?:according to|in (?:\w+|\w+ \w+) (?:opinion|view))\b", re.IGNORECASE)
 """What begins so says of the whole sentence on whose word it stands."""

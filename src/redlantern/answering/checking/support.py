@@ -57,7 +57,8 @@ class Judgement:
     """What became of a claim against one line.
 
     `doubt` says in plain words what is not borne out, `absent` are those words of the claim, `share` is the part of its
-    content that is borne out, from 0 to 1. `is_outside` says that it has next to nothing from the line.
+    content that is borne out, from 0 to 1. `is_outside` says that it has next to nothing from the line, with or without
+    what it repeats of the question.
     """
 
     support: Support
@@ -125,7 +126,7 @@ def judge(
         return Judgement("supported", "", share)
     support: Support = "unsupported" if doubt.is_grave else "partly supported"
     unheld = tuple(dict.fromkeys([*doubt.absent, *absent]))
-    return Judgement(support, doubt.words, share, unheld, own_share < _OUTSIDE_SHARE)
+    return Judgement(support, doubt.words, share, unheld, max(share, own_share) < _OUTSIDE_SHARE)
 
 
 def _is_beginning(claim: str, cited: str) -> bool:
@@ -178,7 +179,7 @@ def _doubts(
     claim: str, cited: str, context: str, cells: Cells, doubt_of_names: Doubt | None, asked: str
 ) -> Iterable[Doubt | None]:
     mine, theirs = quantities(claim), quantities(cited)
-    yield _missing_quantities(mine, theirs, context, asked)
+    yield _missing_quantities(mine, cited, context, asked)
     yield doubt_of_names
     if cells:
         # A row has no clauses, and says neither who does what nor how surely.
@@ -196,8 +197,10 @@ def _doubts(
     yield _part_of_a_number(claim, theirs, cited)
 
 
-def _missing_quantities(mine: Sequence[Quantity], theirs: Sequence[Quantity], context: str, asked: str) -> Doubt | None:
-    here = values(theirs) | _clause_numbers(context)
+def _missing_quantities(mine: Sequence[Quantity], cited: str, context: str, asked: str) -> Doubt | None:
+    theirs = quantities(cited)
+    # "One" is no quantity, for it is mostly a pronoun; but what is called by it may be called by its figure.
+    here = values(theirs) | _clause_numbers(context) | ({"1"} if "one" in tokens(cited) else set())
     # "The first invoice" may be what a title calls it.
     missing = [
         quantity

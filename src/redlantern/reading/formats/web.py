@@ -3,6 +3,7 @@
 
 import re
 from collections.abc import Iterator
+from dataclasses import replace
 from typing import Any
 
 from redlantern.reading import errors
@@ -128,6 +129,9 @@ def _block(element: Any, depth: int, within: BlockKind = "paragraph") -> Iterato
     if tag == "pre":
         yield from (Piece("paragraph", clean(line)) for line in element.text_content().split("\n"))
         return
+    if tag == "dl":
+        yield from _definitions(element, depth)
+        return
     kind: BlockKind = "caption" if tag in ("figcaption", "caption") else "list item" if tag in ("li", "dd") else within
     marker = _marker(element) if tag == "li" else ""
     gathered: list[str] = [element.text or ""]
@@ -157,6 +161,30 @@ def _block(element: Any, depth: int, within: BlockKind = "paragraph") -> Iterato
             gathered.append(child.text_content())
         gathered.append(child.tail or "")
     yield from flush()
+
+
+def _definitions(listing: Any, depth: int) -> Iterator[Piece]:
+    """A list of definitions: each begins with its terms, for by itself it does not say what it is of."""
+    terms: list[str] = []
+    yield Piece("paragraph", clean(listing.text or ""))
+    for child in listing.xpath("./*[not(self::div[dt or dd])]|./div[dt or dd]/*"):
+        pieces = [piece for piece in _block(child, depth + 1) if piece.text]
+        if child.tag == "dt":
+            terms += [piece.text for piece in pieces]
+            continue
+        if terms and pieces and pieces[0].kind == "list item" and not _begins_with_a_listing(child):
+            pieces[0] = replace(pieces[0], text=f"{', '.join(terms).rstrip(':')}: {pieces[0].text}")
+        else:
+            yield from (Piece("paragraph", term) for term in terms)
+        terms.clear()
+        yield from (*pieces, Piece("paragraph", clean(child.tail or "")))
+    yield from (Piece("paragraph", term) for term in terms)
+
+
+def _begins_with_a_listing(element: Any) -> bool:
+    """Whether no sentence comes before a list in it, or a table, or lines of program."""
+    first = element.find("*")
+    return first is not None and not (element.text or "").strip() and first.tag in ("dl", "ul", "ol", "table", "pre")
 
 
 def _marker(item: Any) -> str:
