@@ -22,7 +22,7 @@ def cells_of_row(row: str) -> list[str]:
     return row.split(CELL_SEPARATOR)
 
 
-READER_VERSION = 3
+READER_VERSION = 4
 """Raised when files would be read otherwise than before; documents are then read anew. 0 is what was not recorded."""
 
 
