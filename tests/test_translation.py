@@ -191,3 +191,29 @@ print(in_words(plan, ["Rechnung"]), checked(checks), what_was_checked(checks), r
     assert plan == "Zähle Total EUR zusammen in Rechnung, wo Quantity über 2"
     assert "stimmt überein" in checked and looked_at.startswith("Geprüft: ") and "gegen" in looked_at
     assert read.startswith("Gelesen als Pos.: ") and "Dezimalen mit Komma" in read and "Keine Posten: " in read
+
+
+def test_what_is_painted_by_hand_is_in_the_language_too():
+    """The walk sees widgets and models, not what a delegate paints."""
+    asked = """
+from redlantern.answering.sheet import Claim
+from redlantern.answering.wording import claim_text
+from redlantern.brief.values import BriefEntry
+from redlantern.desktop.brief.entries_list import words_under
+from redlantern.desktop.readthrough.words import certainty_words
+from redlantern.readthrough.values import PageRead
+
+print(certainty_words(PageRead(("a", 1), "hit", 0.8)), certainty_words(PageRead(("a", 1), "silent", 0.1, judged="rejected")))
+print(words_under(BriefEntry(0, "claim", "The fee is 40.", (), "partly supported"), ""))
+print(claim_text(Claim("The fee is 40.", "unsupported", (), "so")))
+"""
+    said = subprocess.run(
+        [sys.executable, "-c", asked], cwd=Path(__file__).parents[1], timeout=60, capture_output=True, text=True,
+        env=os.environ | {"REDLANTERN_LANGUAGE": "de", "QT_QPA_PLATFORM": "offscreen"},
+    )  # fmt: skip
+    assert said.returncode == 0, said.stderr[-2000:]
+    assert said.stdout.splitlines() == [
+        "Treffer, 80% verworfen",
+        "teilweise gedeckt",
+        "The fee is 40. [nicht gedeckt: so]",
+    ]

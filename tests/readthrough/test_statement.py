@@ -45,6 +45,11 @@ def test_complete_is_said_only_where_every_page_was_read():
     assert "letter.pdf, page 1: a scan too poor" in text
 
 
+def test_one_is_said_of_one():
+    text = stated([page(CONTRACT, 1, "hit"), page(CONTRACT, 2, "silent"), page(CONTRACT, 3, "doubtful")]).as_text()
+    assert "By the program: 1 hit, 1 doubtful, 1 silent page." in text
+
+
 def test_what_may_be_missed_is_said_only_where_a_sample_was_judged():
     pages = [
         page(CONTRACT, 1, "silent"),

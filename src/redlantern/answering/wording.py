@@ -7,6 +7,11 @@ from redlantern.answering.sheet import Claim, Sheet
 from redlantern.text.listing import counted, listed, quoted
 from redlantern.translation import tr, trn
 
+SUPPORT_WORDS = {
+    "supported": tr("supported"),
+    "partly supported": tr("partly supported"),
+    "unsupported": tr("not supported"),
+}
 NOTHING_IN_SCOPE = tr("No document is in scope, so there is nothing to search. Tick at least one on the shelf.")
 NO_MODEL = tr("No language model is set up, so there is no written answer.")
 NO_MODEL_FOR_SUMMARY = tr("No language model is set up, so the lines stand as they are in the documents.")
@@ -148,15 +153,16 @@ def reckoned_text(sheet: Sheet) -> str:
 def as_text(sheet: Sheet) -> str:
     """What was written, one sentence a line with its call-marks; what is not borne out says so, and what is the model's own."""
     head = [sheet.draft.head, ""] if sheet.draft is not None and sheet.draft.head else []
-    whole = [_claim_text(claim) for claim in sheet.claims]
-    sections = [line for section in sheet.sections for line in ("", section.title, *map(_claim_text, section.claims))]
+    whole = [claim_text(claim) for claim in sheet.claims]
+    sections = [line for section in sheet.sections for line in ("", section.title, *map(claim_text, section.claims))]
     reckoned = [reckoned_text(sheet)] if sheet.reckoning is not None else []
     return "\n".join([*head, *reckoned, *whole, *sections])
 
 
-def _claim_text(claim: Claim) -> str:
+def claim_text(claim: Claim) -> str:
+    """A claim in plain text: with its call-mark, or with what speaks against it."""
     if claim.is_outside:
         return tr("{text} [not from the documents]").format(text=claim.text)
     if claim.support == "supported":
         return claim.marked_text
-    return f"{claim.marked_text} [{claim.support}: {claim.doubt}]"
+    return f"{claim.marked_text} [{SUPPORT_WORDS[claim.support]}: {claim.doubt}]"

@@ -20,7 +20,7 @@ _SUPPORT = {
     "supported": "",
     "partly supported": tr("partly borne out"),
     "unsupported": tr("not borne out"),
-    "in doubt": "in doubt",
+    "in doubt": tr("in doubt"),
 }
 
 

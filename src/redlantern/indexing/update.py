@@ -319,4 +319,4 @@ def _check_unchanged(source: Source) -> None:
     except OSError as failure:
         raise reading_errors.unreadable("it went away while it was read") from failure
     if (status.st_size, status.st_mtime_ns) != (source.size_bytes, source.mtime_ns):
-        raise reading_errors.FileRefusedError("the file was changed while it was read", "Update again.")
+        raise reading_errors.FileRefusedError(tr("the file was changed while it was read"), tr("Update again."))

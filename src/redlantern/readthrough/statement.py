@@ -77,7 +77,7 @@ def make_statement(wish: PageWish, covered: Coverage, found: Estimate, made: Mad
         StatementSection(tr("What was found"), _found(covered)),
         StatementSection(tr("What may have been missed"), _missed(covered, found)),
         StatementSection(tr("Hits"), _hits(covered)),
-        StatementSection(tr("Documents"), tuple(_document_line(each) for each in covered.documents) or ("none",)),
+        StatementSection(tr("Documents"), tuple(_document_line(each) for each in covered.documents) or (tr("None."),)),
         StatementSection(tr("Made with"), _made(wish, made)),
     )
     return Statement(tr("Statement of a read-through"), sections)
@@ -145,8 +145,10 @@ def _unreadable(covered: Coverage) -> tuple[str, ...]:
 
 def _found(covered: Coverage) -> tuple[str, ...]:
     pages, states = covered.pages, covered.by_state
-    of_machine = tr("By the program: {states} hits, {states2} doubtful, {states3} silent pages.").format(
-        states=states["hit"], states2=states["doubtful"], states3=states["silent"]
+    of_machine = tr("By the program: {hit}, {n_doubtful} doubtful, {silent_page}.").format(
+        hit=counted(states["hit"], "hit"),
+        n_doubtful=states["doubtful"],
+        silent_page=counted(states["silent"], "silent page"),
     )
     judged = [page for page in pages if page.judged and page.state != "silent"]
     n_accepted = sum(page.judged == "accepted" for page in judged)
@@ -182,7 +184,7 @@ def _missed(covered: Coverage, found: Estimate) -> tuple[str, ...]:
     if n_hits:
         least = n_hits / (n_hits + found.n_missed_high)
         lines.append(
-            tr("Beside {n_hits} hits that stand, that is a recall of at least {percent}.").format(
+            tr("Beside the pages that stand as hits ({n_hits}), that is a recall of at least {percent}.").format(
                 n_hits=n_hits, percent=_percent(least)
             )
         )
@@ -198,7 +200,7 @@ def _hits(covered: Coverage) -> tuple[str, ...]:
         for page in each.pages:
             if page is not None and (page.counts or page.judged):
                 lines.append(_hit_line(each, page))
-    return tuple(lines) or ("none",)
+    return tuple(lines) or (tr("None."),)
 
 
 def _hit_line(covered: DocumentCovered, page: PageRead) -> str:

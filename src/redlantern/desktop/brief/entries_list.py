@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from redlantern.answering.wording import SUPPORT_WORDS
 from redlantern.application.briefs import QuoteNow
 from redlantern.brief.values import OF_DOCUMENTS, Brief, BriefEntry, Quote
 from redlantern.desktop.widgets import theme
@@ -24,6 +25,7 @@ KINDS = {
     "heading": tr("heading"), "own": tr("own words"), "claim": tr("written"), "line": tr("a document's words"), "figure": tr("reckoned"),
     "hit": tr("page of a read-through"), "list": tr("list of values"),
 }  # fmt: skip
+_SUPPORT_WORDS = {**SUPPORT_WORDS, "in doubt": tr("in doubt"), "reckoned": tr("reckoned")}
 _PAD, _GAP, _MOST_CHARS = 12, 3, 1200
 _WRAPPED = Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop
 
@@ -37,7 +39,7 @@ class _EntryDelegate(QStyledItemDelegate):
         font = _font(entry)
         room = QRect(0, 0, max(80, width - 2 * _PAD), 10_000)
         height = QFontMetrics(font).boundingRect(room, _WRAPPED, _words(entry)).height()
-        under = QFontMetrics(_small()).lineSpacing() if _under(entry, index.data(NOW)) else 0
+        under = QFontMetrics(_small()).lineSpacing() if words_under(entry, index.data(NOW)) else 0
         return QSize(width, height + under + 2 * _PAD - 4 + _GAP)
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
@@ -61,7 +63,7 @@ class _EntryDelegate(QStyledItemDelegate):
         painter.setPen(QColor(colours.ink if is_paper else colours.text))
         words = _words(entry)
         painter.drawText(inner, _WRAPPED, words)
-        under = _under(entry, index.data(NOW))
+        under = words_under(entry, index.data(NOW))
         if under:
             painter.setFont(_small())
             is_warned = bool(index.data(NOW)) or entry.support in ("unsupported", "in doubt")
@@ -118,7 +120,7 @@ class EntriesList(QListWidget):
             item.setData(ENTRY, entry)
             item.setData(NOW, words)
             item.setData(
-                Qt.ItemDataRole.AccessibleTextRole, f"{KINDS[entry.kind]}: {_words(entry)}. {_under(entry, words)}"
+                Qt.ItemDataRole.AccessibleTextRole, f"{KINDS[entry.kind]}: {_words(entry)}. {words_under(entry, words)}"
             )
             self.addItem(item)
             if entry.entry_id == wanted:
@@ -151,10 +153,11 @@ def _words(entry: BriefEntry) -> str:
     return "\n".join(visible(line) for line in entry.text[:_MOST_CHARS].split("\n"))
 
 
-def _under(entry: BriefEntry, changed: str) -> str:
+def words_under(entry: BriefEntry, changed: str) -> str:
+    """What stands in small letters under an entry: call-marks, how far it is supported, rows, and what has changed."""
     marks = ", ".join(dict.fromkeys(visible(quote.mark) for quote in entry.quotes))
     rows = tr("{n_rows} rows of working").format(n_rows=len(entry.rows) - 1) if len(entry.rows) > 1 else ""
-    said = entry.text if entry.kind == "hit" else entry.support
+    said = entry.text if entry.kind == "hit" else _SUPPORT_WORDS.get(entry.support, "")
     return "   ".join(filter(None, (marks, visible(said) if said else "", rows, changed or "")))
 
 

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QColor, QFontMetrics, QKeyEvent, QPainter, QPen, QTextLa
 from PyQt6.QtWidgets import QAbstractItemView, QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from redlantern.collection.values import Document
-from redlantern.desktop.readthrough.words import state_words
+from redlantern.desktop.readthrough.words import certainty_words, state_words
 from redlantern.desktop.widgets import theme
 from redlantern.reading.values import CELL_SEPARATOR
 from redlantern.readthrough.values import PageRead
@@ -121,8 +121,7 @@ def _paint_head(painter: QPainter, area: QRect, document: Document, page: PageRe
     painter.setPen(QColor(colours.ask))
     painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, mark)
     used = QFontMetrics(mark_font).horizontalAdvance(mark) + 10
-    said = page.judged or ("" if page.state == "silent" else f"{page.state}, {page.certainty:.0%}")
-    said += "  ✎" if page.note else ""
+    said = certainty_words(page) + ("  ✎" if page.note else "")
     painter.setFont(small)
     painter.setPen(QColor(colours.ink if page.judged else colours.faded_ink))
     painter.drawText(line, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, said)

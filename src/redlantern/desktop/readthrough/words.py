@@ -33,6 +33,13 @@ def state_words(page: PageRead | None) -> str:
     return f"{STATES[page.state]}{judged}"
 
 
+def certainty_words(page: PageRead) -> str:
+    """What a page was judged to be, or what it is taken for and how certainly; nothing for a silent one."""
+    if page.judged:
+        return JUDGED[page.judged]
+    return "" if page.state == "silent" else f"{STATES[page.state]}, {page.certainty:.0%}"
+
+
 def how_far(through: ReadThrough) -> str:
     """How far a read-through is, in a sentence."""
     covered, states = through.covered, through.covered.by_state

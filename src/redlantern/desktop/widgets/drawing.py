@@ -7,15 +7,11 @@ from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QIcon, QPainter, QPainterPath, QPaintEvent, QPen, QPixmap, QPolygonF, QRadialGradient
 from PyQt6.QtWidgets import QWidget
 
+from redlantern.answering import wording
 from redlantern.desktop.widgets.theme import colours
 from redlantern.translation import tr
 
-SUPPORT_WORDS = {
-    "supported": tr("supported"),
-    "partly supported": tr("partly supported"),
-    "unsupported": tr("not supported"),
-    "": tr("being written"),
-}
+SUPPORT_WORDS: dict[str, str] = {**wording.SUPPORT_WORDS, "": tr("being written")}
 
 
 def paint_lamp(painter: QPainter, area: QRectF) -> None:
