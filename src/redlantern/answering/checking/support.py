@@ -179,7 +179,7 @@ def _doubts(
     claim: str, cited: str, context: str, cells: Cells, doubt_of_names: Doubt | None, asked: str
 ) -> Iterable[Doubt | None]:
     mine, theirs = quantities(claim), quantities(cited)
-    yield _missing_quantities(mine, cited, context, asked)
+    yield _missing_quantities(mine, theirs, cited, context, asked)
     yield doubt_of_names
     if cells:
         # A row has no clauses, and says neither who does what nor how surely.
@@ -197,8 +197,9 @@ def _doubts(
     yield _part_of_a_number(claim, theirs, cited)
 
 
-def _missing_quantities(mine: Sequence[Quantity], cited: str, context: str, asked: str) -> Doubt | None:
-    theirs = quantities(cited)
+def _missing_quantities(
+    mine: Sequence[Quantity], theirs: Sequence[Quantity], cited: str, context: str, asked: str
+) -> Doubt | None:
     # "One" is no quantity, for it is mostly a pronoun; but what is called by it may be called by its figure.
     here = values(theirs) | _clause_numbers(context) | ({"1"} if "one" in tokens(cited) else set())
     # "The first invoice" may be what a title calls it.
