@@ -37,6 +37,12 @@ def test_without_prose_the_found_lines_count_and_blanks_do_not():
     assert count(QUESTION, lines=[cite("It is dry.", page=3)]) == Counts(1, 0, 0, 0, 0, 1, 0, 0, 0, 0)
 
 
+def test_a_figure_may_stand_for_the_word_one():
+    said = Claim("Pump 1 stops.", "supported", (cite("Pump one stops."),))
+    assert count(QUESTION, [said]).not_in_cited == 0
+    assert count(QUESTION, [Claim("Pump 2 stops.", "supported", said.citations)]).not_in_cited == 1
+
+
 def test_a_page_judged_right_in_the_pool_is_no_page_named_with_the_question():
     question = TrialQuestion("1", "When?", right=(RightPage("a.md", 2), RightPage("a.md", 3, is_pooled=True)))
     named, pooled = count(question, lines=[cite("dry")]), count(question, lines=[cite("dry", page=3)])

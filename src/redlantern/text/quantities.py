@@ -8,6 +8,7 @@ from typing import Literal
 
 from redlantern.text.dates import MONTH_NAMES
 from redlantern.text.stems import stem
+from redlantern.text.tokens import tokens
 
 Bound = Literal["", "at most", "at least", "more than", "less than", "about", "exactly"]
 
@@ -148,6 +149,13 @@ def units_in(text: str) -> list[str]:
 def values(found: Sequence[Quantity]) -> set[str]:
     """What quantities say, without their units."""
     return {quantity.value for quantity in found}
+
+
+def stated_values(text: str) -> set[str]:
+    """What the quantities of a text that `plain` has gone over say, and "one": mostly a pronoun and so no quantity, but what is
+    called by it may be called by its figure.
+    """
+    return values(quantities(text)) | ({"1"} if "one" in tokens(text) else set())
 
 
 def _number(value: str, text: str, start: int, rest: str) -> Quantity:

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable, Sequence
 from redlantern.answering import wording
 from redlantern.answering.sheet import Claim, Sheet
 from redlantern.collection.values import Citation
-from redlantern.text.quantities import plain, quantities, values
+from redlantern.text.quantities import plain, quantities, stated_values, values
 from redlantern.trials.ranks import rank_figures
 from redlantern.trials.values import Marked, RightPage, Said, TrialQuestion
 
@@ -75,7 +75,7 @@ def is_wrongly_supported(claim: Claim, page_text: Callable[[Citation], str]) -> 
     if claim.support != "supported":
         return False
     cited = ". ".join(f"{citation.title}. {citation.text}" for citation in claim.citations)
-    missing = values(quantities(plain(claim.text))) - values(quantities(plain(cited)))
+    missing = values(quantities(plain(claim.text))) - stated_values(plain(cited))
     around = f"{cited} {' '.join(map(page_text, claim.citations))}".casefold()
     return bool(missing) or any(name.casefold() not in around for name in _NAME.findall(claim.text))
 

@@ -34,7 +34,7 @@ from redlantern.answering.checking.roles import LEAST_SHARED, Doubt, doubts_abou
 from redlantern.answering.checking.rows import Cells, other_column, other_unit_in_row
 from redlantern.answering.sheet import Support
 from redlantern.text.listing import quoted
-from redlantern.text.quantities import ORDINAL_DIGITS, Quantity, plain, quantities, values
+from redlantern.text.quantities import ORDINAL_DIGITS, Quantity, plain, quantities, stated_values, values
 from redlantern.text.tokens import tokens
 from redlantern.translation import tr, trn
 
@@ -200,8 +200,7 @@ def _doubts(
 def _missing_quantities(
     mine: Sequence[Quantity], theirs: Sequence[Quantity], cited: str, context: str, asked: str
 ) -> Doubt | None:
-    # "One" is no quantity, for it is mostly a pronoun; but what is called by it may be called by its figure.
-    here = values(theirs) | _clause_numbers(context) | ({"1"} if "one" in tokens(cited) else set())
+    here = stated_values(cited) | _clause_numbers(context)
     # "The first invoice" may be what a title calls it.
     missing = [
         quantity
