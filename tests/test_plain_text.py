@@ -165,7 +165,7 @@ def test_a_whole_session_opens_no_network_and_writes_no_plain_word(outside, tmp_
         SESSION,
     ]
     command += [str(tmp_path), ending, QUESTION, UNANSWERED]
-    code, _, complaint = outside.run(command, env=environment, timeout_s=120)
+    code, _, complaint = outside.run(command, env=environment, timeout_s=240)
     assert code in ({"quit": (0,), "SIGTERM": (0,), "SIGKILL": (-9, 137)}[ending]), complaint[-3000:]
     assert "Traceback" not in complaint, complaint[-3000:]
     written, n_sockets = set(), 0

@@ -332,3 +332,21 @@ def test_another_word_for_what_the_line_says_is_wrong_and_not_from_elsewhere():
     asked = Elsewhere("What must the Builder do above 65 per cent?")
     judgement = judge("The Builder must halt.", "The Builder shall stop above 65 per cent.", "", elsewhere=asked)
     assert judgement.support == "unsupported" and not judgement.is_outside
+
+
+def test_of_what_a_number_is_must_stand_there_and_not_only_in_the_question():
+    asked, line = (
+        Elsewhere("How much does the Builder claim in total?"),
+        "The Builder would accept a payment of 44.000 EUR.",
+    )
+    assert judge("The Builder claims 44.000 EUR in total.", line, "", elsewhere=asked).support == "unsupported"
+    assert judge("The Builder would accept 44.000 EUR.", line, "", elsewhere=asked).support == "supported"
+
+
+def test_a_part_of_a_date_measures_nothing():
+    line = "Una Galbraith, heard on 6 May at the old school."
+    assert judge("Una Galbraith is 6 years old.", line, "").support == "unsupported"
+    assert judge("Una Galbraith was heard on 6 May.", line, "").support == "supported"
+    assert (
+        judge("Una Galbraith is 1 year old.", "Una Galbraith is one year old.", "").support == "supported"
+    )

@@ -201,11 +201,15 @@ def _missing_quantities(
     mine: Sequence[Quantity], theirs: Sequence[Quantity], cited: str, context: str, asked: str
 ) -> Doubt | None:
     here = stated_values(cited) | _clause_numbers(context)
+    # "6 years" is not in "6 May": what measures something is no part of a date.
+    in_dates = {quantity.value for quantity in theirs if quantity.kind == "date"}
+    in_dates -= {quantity.value for quantity in theirs if quantity.kind != "date"}
     # "The first invoice" may be what a title calls it.
     missing = [
         quantity
         for quantity in mine
-        if quantity.value not in here and not (quantity.kind == "order" and quantity.said in tokens(context))
+        if (quantity.value not in here or (quantity.unit and quantity.value in in_dates))
+        and not (quantity.kind == "order" and quantity.said in tokens(context))
     ]
     if not missing:
         return None
@@ -359,12 +363,13 @@ def _content_words(claim: str, light: Set[str]) -> list[str]:
 
 
 def _share_of_its_own(claim: str, absent: Sequence[str], light: Set[str], asked: str, share: float) -> float:
-    """The share of what a claim says beyond the question that stands around the line; of all that it says, where that is nothing."""
+    """The share of what a claim says beyond the question that stands around the line; of all that it says, where that is nothing
+    or but a number: what the number is of must stand there.
+    """
     repeated = {base_form(token) for token in tokens(asked)}
     n_own = len(_content_words(claim, light | repeated))
     if not n_own:
-        has_values = values(quantities(claim)) - values(quantities(plain(asked)))
-        return 1.0 if has_values else share
+        return share
     return 1 - sum(base_form(word) not in repeated for word in absent) / n_own
 
 
