@@ -347,4 +347,7 @@ def test_a_part_of_a_date_measures_nothing():
     line = "Una Galbraith, heard on 6 May at the old school."
     assert judge("Una Galbraith is 6 years old.", line, "").support == "unsupported"
     assert judge("Una Galbraith was heard on 6 May.", line, "").support == "supported"
-    assert judge("Una Galbraith is 1 year old.", "Una Galbraith is one year old.", "").support == "supported"
+    aged = judge("Una Galbraith is 1 year old.", "Since 1 May Una Galbraith is one year old.", "")
+    assert aged.support != "unsupported"
+    # What looks like a year may be a sum.
+    assert judge("The wages were 1950 pounds.", "The wages were 1950 in that year.", "").support != "unsupported"

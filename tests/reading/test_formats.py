@@ -99,3 +99,9 @@ def test_a_definition_begins_with_its_terms():
         "as used here", "wick: The cord that burns.", "lamp, lantern: A light.", "It is red.", "parts", "• glass", "• ring",
         "globe", "Thus far.",
     ]  # fmt: skip
+
+
+def test_words_between_definitions_are_not_lost():
+    page = "<dl><dt>wick</dt>see cord<dd>It burns.</dd>and so on<div>loose<dt>lamp</dt><dd>A light.</dd></div>last</dl>"
+    texts = [text for _, _, text in kinds_and_texts(read_html(Material("terms.html", data=page.encode())))]
+    assert texts == ["wick", "see cord", "It burns.", "and so on", "loose", "lamp: A light.", "last"]

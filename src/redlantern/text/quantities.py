@@ -151,11 +151,12 @@ def values(found: Sequence[Quantity]) -> set[str]:
     return {quantity.value for quantity in found}
 
 
-def stated_values(text: str) -> set[str]:
+def stated_values(text: str, *, without_dates: bool = False) -> set[str]:
     """What the quantities of a text that `plain` has gone over say, and "one": mostly a pronoun and so no quantity, but what is
     called by it may be called by its figure.
     """
-    return values(quantities(text)) | ({"1"} if "one" in tokens(text) else set())
+    found = [quantity for quantity in quantities(text) if not without_dates or quantity.kind != "date"]
+    return values(found) | ({"1"} if "one" in tokens(text) else set())
 
 
 def _number(value: str, text: str, start: int, rest: str) -> Quantity:

@@ -200,15 +200,16 @@ def _doubts(
 def _missing_quantities(
     mine: Sequence[Quantity], theirs: Sequence[Quantity], cited: str, context: str, asked: str
 ) -> Doubt | None:
-    here = stated_values(cited) | _clause_numbers(context)
-    # "6 years" is not in "6 May": what measures something is no part of a date.
-    in_dates = {quantity.value for quantity in theirs if quantity.kind == "date"}
-    in_dates -= {quantity.value for quantity in theirs if quantity.kind != "date"}
+    in_dates = values([quantity for quantity in theirs if quantity.kind == "date"])
+    measured = stated_values(cited, without_dates=True) | _clause_numbers(context)
+    here = in_dates | measured
+    # "6 years" is not in "6 May"; but what looks like a year may be a sum: "1950" in a column of pounds.
+    days = {value for value in in_dates - measured if len(value) < 3}
     # "The first invoice" may be what a title calls it.
     missing = [
         quantity
         for quantity in mine
-        if (quantity.value not in here or (quantity.unit and quantity.value in in_dates))
+        if (quantity.value not in here or (quantity.unit and quantity.value in days))
         and not (quantity.kind == "order" and quantity.said in tokens(context))
     ]
     if not missing:

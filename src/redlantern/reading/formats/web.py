@@ -129,7 +129,7 @@ def _block(element: Any, depth: int, within: BlockKind = "paragraph") -> Iterato
     if tag == "pre":
         yield from (Piece("paragraph", clean(line)) for line in element.text_content().split("\n"))
         return
-    if tag == "dl":
+    if tag == "dl" or (tag == "div" and element.xpath("boolean(./dt|./dd)")):
         yield from _definitions(element, depth)
         return
     kind: BlockKind = "caption" if tag in ("figcaption", "caption") else "list item" if tag in ("li", "dd") else within
@@ -164,20 +164,28 @@ def _block(element: Any, depth: int, within: BlockKind = "paragraph") -> Iterato
 
 
 def _definitions(listing: Any, depth: int) -> Iterator[Piece]:
-    """A list of definitions: each begins with its terms, for by itself it does not say what it is of."""
+    """A list of definitions, or a group of one: each begins with its terms, for by itself it does not say what it is of."""
     terms: list[str] = []
     yield Piece("paragraph", clean(listing.text or ""))
-    for child in listing.xpath("./*[not(self::div[dt or dd])]|./div[dt or dd]/*"):
-        pieces = [piece for piece in _block(child, depth + 1) if piece.text]
+    for child in listing:
+        pieces, loose = [piece for piece in _block(child, depth + 1) if piece.text], clean(child.tail or "")
         if child.tag == "dt":
             terms += [piece.text for piece in pieces]
-            continue
-        if terms and pieces and pieces[0].kind == "list item" and not _begins_with_a_listing(child):
+            pieces = []
+            if not loose:
+                continue
+        if (
+            child.tag == "dd"
+            and terms
+            and pieces
+            and pieces[0].kind == "list item"
+            and not _begins_with_a_listing(child)
+        ):
             pieces[0] = replace(pieces[0], text=f"{', '.join(terms).rstrip(':')}: {pieces[0].text}")
         else:
             yield from (Piece("paragraph", term) for term in terms)
         terms.clear()
-        yield from (*pieces, Piece("paragraph", clean(child.tail or "")))
+        yield from (*pieces, Piece("paragraph", loose))
     yield from (Piece("paragraph", term) for term in terms)
 
 
